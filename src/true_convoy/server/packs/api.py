@@ -1,0 +1,422 @@
+"""Packs and their drafts."""
+
+from datetime import datetime
+from typing import Any, Literal
+
+import msgspec
+from django.contrib.auth import get_user_model
+from rest_framework.request import Request
+
+from true_convoy.core.assemble import AddPreview, RemovePreview, Totals, preview_add, preview_remove, totals
+from true_convoy.core.compare import Difference
+from true_convoy.core.edits import Edit
+from true_convoy.core.errors import DocumentError
+from true_convoy.core.fit import fits, newest_fitting
+from true_convoy.core.model import Catalogue, Channel, Entry, Label, LoaderChoice, Sides, VersionText
+from true_convoy.core.model import Mod as ModValue
+from true_convoy.core.model import Pack as PackValue
+from true_convoy.core.resolve import Impossible, Resolved, resolve
+
+from ..access import Refusal, Who
+from ..catalogue import queries as catalogue
+from ..frame import View, operation
+from ..releases.queries import latest, since_last
+from ..rigs.queries import Road, road
+from . import actions
+from .models import Membership, Pack, Revision
+from .queries import draft, packs_of
+
+
+class PackRow(msgspec.Struct, kw_only=True):
+    """A pack in the list, with its road."""
+
+    slug: str
+    name: str
+    game: str
+    game_name: str
+    role: str
+    ground: str
+    entries: int
+    release: str
+    road: Road
+
+
+class PackList(msgspec.Struct, kw_only=True):
+    """The caller's packs, by name."""
+
+    packs: list[PackRow]
+
+
+class NewPackRequest(msgspec.Struct, kw_only=True):
+    """What a new pack stands on."""
+
+    name: Label
+    game: str
+    game_version: VersionText
+    loader: LoaderChoice | None = None
+    purpose: str = "group"
+    channel_floor: Channel = Channel.STABLE
+
+
+class Created(msgspec.Struct, kw_only=True):
+    """Where what was made is."""
+
+    slug: str
+
+
+class EntryRow(msgspec.Struct, kw_only=True):
+    """One line of the waybill. ``newest`` is the newest fitting build; sizes in bytes; ``fits`` with its reason."""
+
+    mod: str
+    name: str
+    summary: str
+    version: str | None
+    newest: str
+    enabled: bool
+    chosen: bool
+    optional: bool
+    pin: str | None
+    note: str
+    sides: Sides
+    reach: str
+    save_effect: str
+    kind: str
+    categories: list[str]
+    licence: str | None
+    size: int
+    by_hand: bool
+    fits: bool
+    reason: str
+    required_by: list[str]
+    needs: list[str]
+
+
+class Draft(msgspec.Struct, kw_only=True):
+    """A draft as the waybill shows it. ``problems`` says why it does not fit together, if it does not."""
+
+    slug: str
+    name: str
+    role: str
+    game: str
+    game_name: str
+    game_version: str
+    loader: LoaderChoice | None
+    loader_name: str
+    channel_floor: str
+    purpose: str
+    revision: int
+    last_words: str
+    last_by: str
+    undo: str | None
+    redo: str | None
+    entries: list[EntryRow]
+    totals: Totals
+    problems: list[str]
+    missing: list[str]
+    release: str | None
+    since: Difference | None
+
+
+class EditRequest(msgspec.Struct, kw_only=True):
+    """An edit, and the revision it was made on."""
+
+    base: int
+    edit: Edit
+
+
+class BaseRequest(msgspec.Struct, kw_only=True):
+    """The revision that the caller sees."""
+
+    base: int
+
+
+class Made(msgspec.Struct, kw_only=True):
+    """The revision that came of a change."""
+
+    revision: int
+    words: str
+
+
+class PreviewRequest(msgspec.Struct, kw_only=True):
+    """Mods to add or remove; ``versions`` names builds for some of them."""
+
+    mods: list[str]
+    versions: dict[str, str] = {}
+
+
+class RevisionRow(msgspec.Struct, kw_only=True):
+    """One line of the history."""
+
+    number: int
+    words: str
+    by: str
+    made: datetime
+
+
+class History(msgspec.Struct, kw_only=True):
+    """The latest revisions, newest first."""
+
+    revisions: list[RevisionRow]
+
+
+class Person(msgspec.Struct, kw_only=True):
+    """A person on the roster."""
+
+    id: int
+    name: str
+    email: str
+    role: str
+    since: datetime
+
+
+class Roster(msgspec.Struct, kw_only=True):
+    """The people of a pack, owners first."""
+
+    people: list[Person]
+
+
+class RoleRequest(msgspec.Struct, kw_only=True):
+    """A person, by address, and the role to give."""
+
+    email: str
+    role: Literal["owner", "curator", "member"]
+
+
+class PacksView(View):
+    """The caller's packs."""
+
+    @operation(Who.SIGNED_IN, gives=PackList)
+    def get(self, request: Request) -> PackList:
+        """The caller's packs with their roads."""
+        roles = dict(Membership.objects.filter(user=request.user).values_list("pack", "role"))
+        games = {game.slug: game.name for game in catalogue.games()}
+        return PackList(packs=[_pack_row(pack, roles[pack.pk], games) for pack in packs_of(request.user)])
+
+    @operation(Who.SIGNED_IN, takes=NewPackRequest, gives=Created, status=201)
+    def post(self, request: Request, body: NewPackRequest) -> Created:
+        """Begins a pack."""
+        game = catalogue.game_value(body.game)
+        if body.game_version not in [version.label for version in game.versions]:
+            raise Refusal(400, "game-version", f"{game.name} has no version {body.game_version}.")
+        if body.loader and body.loader.slug not in [loader.slug for loader in game.loaders]:
+            raise Refusal(400, "loader", f"{game.name} has no loader {body.loader.slug}.")
+        name = body.name.strip()
+        if not name:
+            raise Refusal(400, "name", "A pack needs a name.")
+        value = PackValue(
+            slug=actions.slug_for(name),
+            name=name,
+            game=body.game,
+            game_version=body.game_version,
+            loader=body.loader,
+            purpose=body.purpose,
+            channel_floor=body.channel_floor,
+            entries=(),
+        )
+        return Created(slug=actions.create_pack(request.user, value).slug)
+
+
+def _pack_row(pack: Pack, role: str, games: dict[str, str]) -> PackRow:
+    value, last = draft(pack)[1], latest(pack)
+    return PackRow(
+        slug=pack.slug,
+        name=pack.name,
+        game=pack.game,
+        game_name=games.get(pack.game, pack.game),
+        role=role,
+        ground=f"{value.game_version}" + (f", {value.loader.slug} {value.loader.version}" if value.loader else ""),
+        entries=sum(entry.enabled for entry in value.entries),
+        release=last.version if last else "",
+        road=road(pack),
+    )
+
+
+class DraftView(View):
+    """A pack's draft."""
+
+    @operation(Who.MEMBER, gives=Draft)
+    def get(self, request: Request) -> Draft:
+        """The draft with all the waybill shows."""
+        newest, value = draft(request.pack)
+        reached = catalogue.extract(value.game, [entry.mod for entry in value.entries])
+        return _draft(request, newest, value, reached)
+
+
+def _draft(request: Request, newest: Revision, value: PackValue, reached: Catalogue) -> Draft:
+    mods, game = reached.by_slug(value.game), reached.games[0]
+    resolved = resolve(value, reached)
+    release, since = since_last(request.pack, value, reached)
+    why = {} if isinstance(resolved, Impossible) else resolved.required_by
+    loader = value.loader.slug if value.loader else ""
+    now = request.pack.revisions.get(number=newest.same_as)
+    return Draft(
+        slug=request.pack.slug,
+        name=value.name,
+        role=request.role,
+        game=game.slug,
+        game_name=game.name,
+        game_version=value.game_version,
+        loader=value.loader,
+        loader_name=next((option.name for option in game.loaders if option.slug == loader), "no loader"),
+        channel_floor=value.channel_floor,
+        purpose=value.purpose,
+        revision=newest.number,
+        last_words=newest.words,
+        last_by=newest.made_by.name if newest.made_by else "",
+        undo=now.words if now.before is not None else None,
+        redo=request.pack.revisions.get(number=newest.undone[0]).words if newest.undone else None,
+        entries=[_entry_row(entry, mods, value, why) for entry in value.entries],
+        totals=totals(value, reached),
+        problems=list(resolved.explanation) if isinstance(resolved, Impossible) else [],
+        missing=[mods[slug].name for slug in resolved.added] if isinstance(resolved, Resolved) else [],
+        release=release.version if release else None,
+        since=since,
+    )
+
+
+def _entry_row(entry: Entry, mods: dict[str, ModValue], pack: PackValue, why: dict[str, tuple[str, ...]]) -> EntryRow:
+    mod = mods.get(entry.mod)
+    if mod is None:
+        mod = ModValue(slug=entry.mod, game=pack.game, name=entry.mod, builds=())
+    build, best = mod.build(entry.version), newest_fitting(mod, pack)
+    fit = fits(build, pack) if build else None
+    named = {slug: other.name for slug, other in mods.items()}
+    needed = [slug for slug, callers in why.items() if entry.mod in callers]
+    return EntryRow(
+        mod=entry.mod,
+        name=mod.name,
+        summary=mod.summary,
+        version=entry.version,
+        newest=best.version if best else "",
+        enabled=entry.enabled,
+        chosen=entry.chosen,
+        optional=entry.optional,
+        pin=entry.pin.reason if entry.pin else None,
+        note=entry.note,
+        sides=entry.sides or mod.sides,
+        reach=mod.reach,
+        save_effect=mod.save_effect,
+        kind=mod.kind,
+        categories=list(mod.categories),
+        licence=mod.licence,
+        size=build.file.size if build and build.file else 0,
+        by_hand=build is not None and (build.file is None or build.file.url is None),
+        fits=bool(fit) if fit is not None else entry.version is None and best is not None,
+        reason=fit.reason if fit is not None else "is not in the catalogue" if not mod.builds else "",
+        required_by=[named[slug] for slug in why.get(entry.mod, ())],
+        needs=[named[slug] for slug in needed],
+    )
+
+
+class EditsView(View):
+    """Changing a draft, and its history."""
+
+    @operation(Who.MEMBER, gives=History)
+    def get(self, request: Request) -> History:
+        """The latest two hundred revisions in words."""
+        rows = request.pack.revisions.select_related("made_by").defer("value", "edit")[:200]
+        return History(
+            revisions=[
+                RevisionRow(number=r.number, words=r.words, by=r.made_by.name if r.made_by else "", made=r.made)
+                for r in rows
+            ]
+        )
+
+    @operation(Who.CURATOR, takes=EditRequest, gives=Made, status=201)
+    def post(self, request: Request, body: EditRequest) -> Made:
+        """Makes an edit; merged with edits made meanwhile if they touch other things."""
+        return _made(actions.make_edit(request.pack, request.user, body.base, body.edit))
+
+
+class UndoView(View):
+    """Taking the latest edit back."""
+
+    @operation(Who.CURATOR, takes=BaseRequest, gives=Made, status=201)
+    def post(self, request: Request, body: BaseRequest) -> Made:
+        """Undoes the latest edit."""
+        return _made(actions.undo(request.pack, request.user, body.base))
+
+
+class RedoView(View):
+    """Bringing back what was undone."""
+
+    @operation(Who.CURATOR, takes=BaseRequest, gives=Made, status=201)
+    def post(self, request: Request, body: BaseRequest) -> Made:
+        """Brings back what was undone last."""
+        return _made(actions.redo(request.pack, request.user, body.base))
+
+
+def _made(revision: Revision) -> Made:
+    return Made(revision=revision.number, words=revision.words)
+
+
+class AddPreviewView(View):
+    """What adding mods would bring."""
+
+    @operation(Who.MEMBER, takes=PreviewRequest, gives=AddPreview)
+    def post(self, request: Request, body: PreviewRequest) -> AddPreview:
+        """All that comes along at every level, and the one edit that adds it."""
+        value = draft(request.pack)[1]
+        _limited(body)
+        reached = catalogue.extract(value.game, [*(entry.mod for entry in value.entries), *body.mods])
+        return preview_add(value, reached, body.mods, body.versions)
+
+
+class RemovePreviewView(View):
+    """What removing mods would leave behind."""
+
+    @operation(Who.MEMBER, takes=PreviewRequest, gives=RemovePreview)
+    def post(self, request: Request, body: PreviewRequest) -> RemovePreview:
+        """What still needs them, what nothing else needs, and the one edit that removes all."""
+        value = draft(request.pack)[1]
+        _limited(body)
+        reached = catalogue.extract(value.game, [entry.mod for entry in value.entries])
+        return preview_remove(value, reached, body.mods)
+
+
+def _limited(body: PreviewRequest) -> None:
+    if not body.mods or len(body.mods) > 5000:
+        raise DocumentError("$.mods", "name between one and 5,000 mods")
+
+
+class RosterView(View):
+    """The people of a pack."""
+
+    @operation(Who.MEMBER, gives=Roster)
+    def get(self, request: Request) -> Roster:
+        """Who is on the roster. Addresses are shown to curators only."""
+        rank = {"owner": 0, "curator": 1, "member": 2}
+        rows = sorted(request.pack.memberships.select_related("user"), key=lambda m: (rank[m.role], m.user.name))
+        curator = request.role != Membership.Role.MEMBER
+        return Roster(people=[_person(membership, curator) for membership in rows])
+
+    @operation(Who.OWNER, takes=RoleRequest, gives=Person)
+    def put(self, request: Request, body: RoleRequest) -> Person:
+        """Gives a person a role in the pack."""
+        return _person(actions.set_role(request.pack, _account(body.email), Membership.Role(body.role)), True)
+
+
+class RosterPersonView(View):
+    """One person of a pack."""
+
+    @operation(Who.OWNER, gives=Roster)
+    def delete(self, request: Request, person: int) -> Roster:
+        """Takes a person off the roster and signs their rigs off."""
+        membership = request.pack.memberships.select_related("user").filter(user=person).first()
+        if membership is None:
+            raise Refusal(404, "nobody", "This person is not on the roster.")
+        actions.remove_member(request.pack, membership.user)
+        return Roster(people=[])
+
+
+def _person(membership: Membership, with_address: bool) -> Person:
+    user = membership.user
+    email = user.email if with_address else ""
+    return Person(id=user.pk, name=user.name, email=email, role=membership.role, since=membership.since)
+
+
+def _account(email: str) -> Any:
+    user = get_user_model().objects.filter(email=email.strip().lower()).first()
+    if user is None:
+        raise Refusal(404, "nobody", f"Nobody has an account with the address {email}. They must sign up first.")
+    return user

@@ -1,0 +1,81 @@
+"""Where everything is: the endpoints below ``/api/``, accounts below ``/_allauth/``, the application everywhere else."""
+
+from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
+from django.urls import URLPattern, URLResolver, include, path, re_path
+from drf_spectacular.views import SpectacularAPIView
+
+from . import settings
+from .accounts.api import MeView
+from .catalogue import api as catalogue
+from .events import stream
+from .jobs import api as jobs
+from .packs import api as packs
+from .releases import api as releases
+from .rigs import api as rigs
+
+
+def health(request: HttpRequest) -> HttpResponse:
+    """Whether the server answers and reaches its database."""
+    from django.db import connection
+
+    connection.ensure_connection()
+    return JsonResponse({"healthy": True})
+
+
+def application(request: HttpRequest) -> FileResponse | HttpResponse:
+    """The web application's page; which view it shows is decided there."""
+    page = settings.WEB_DIST / "index.html"
+    if not page.is_file():
+        return HttpResponse("The web part has not been built. Run bin/start.", status=503, content_type="text/plain")
+    response = FileResponse(page.open("rb"), content_type="text/html; charset=utf-8")
+    response["Cache-Control"] = "no-cache"
+    return response
+
+
+def missing(request: HttpRequest, rest: str) -> JsonResponse:
+    """An address below ``/api/`` that is none."""
+    detail = "There is nothing at this address."
+    return JsonResponse({"detail": detail, "code": "not-found", "facts": {}}, status=404)
+
+
+PACK = "packs/<slug:pack>"
+endpoints: list[URLPattern | URLResolver] = [
+    path("me", MeView.as_view()),
+    path("games", catalogue.GamesView.as_view()),
+    path("mods", catalogue.ModsView.as_view()),
+    path("mods/<slug:game>/<str:mod>", catalogue.ModView.as_view()),
+    path("imports", catalogue.ImportsView.as_view()),
+    path("jobs", jobs.JobsView.as_view()),
+    path("jobs/<int:job>", jobs.JobView.as_view()),
+    path("packs", packs.PacksView.as_view()),
+    path(f"{PACK}/draft", packs.DraftView.as_view()),
+    path(f"{PACK}/edits", packs.EditsView.as_view()),
+    path(f"{PACK}/undo", packs.UndoView.as_view()),
+    path(f"{PACK}/redo", packs.RedoView.as_view()),
+    path(f"{PACK}/preview-add", packs.AddPreviewView.as_view()),
+    path(f"{PACK}/preview-remove", packs.RemovePreviewView.as_view()),
+    path(f"{PACK}/roster", packs.RosterView.as_view()),
+    path(f"{PACK}/roster/<int:person>", packs.RosterPersonView.as_view()),
+    path(f"{PACK}/proposal", releases.ProposalView.as_view()),
+    path(f"{PACK}/releases", releases.ReleasesView.as_view()),
+    path(f"{PACK}/releases/<str:version>/document", releases.ReleaseDocumentView.as_view()),
+    path(f"{PACK}/codes", rigs.CodesView.as_view()),
+    path(f"{PACK}/codes/<str:code>", rigs.CodeView.as_view()),
+    path(f"{PACK}/road", rigs.RoadView.as_view()),
+    path(f"{PACK}/rigs/<int:rig>", rigs.PackRigView.as_view()),
+    path("boarding/<str:code>", rigs.BoardingView.as_view()),
+    path("boarding/<str:code>/personal", rigs.PersonalCodeView.as_view()),
+    path("rig", rigs.RigView.as_view()),
+    path("rig/release", rigs.RigReleaseView.as_view()),
+    path("rig/inventory", rigs.RigInventoryView.as_view()),
+    path("my/rigs", rigs.MyRigsView.as_view()),
+]
+urlpatterns = [
+    path("api/health", health),
+    path("api/events", stream),
+    path("api/schema", SpectacularAPIView.as_view()),
+    path("api/", include(endpoints)),
+    re_path(r"^api/(?P<rest>.*)$", missing),
+    path("_allauth/", include("allauth.headless.urls")),
+    re_path(r"^.*$", application),
+]
