@@ -28,7 +28,7 @@ class EntryChange:
 
 @dataclass(frozen=True, kw_only=True)
 class Difference:
-    """All that differs, each list sorted by mod. ``ground`` and ``other`` hold sentences."""
+    """All that differs, each list sorted by mod; ``ground`` and ``other`` hold sentences, ``count`` is of all."""
 
     added: tuple[EntryChange, ...]
     removed: tuple[EntryChange, ...]
@@ -37,12 +37,7 @@ class Difference:
     changed: tuple[EntryChange, ...]
     ground: tuple[str, ...]
     other: tuple[str, ...]
-
-    @property
-    def count(self) -> int:
-        """How many things differ."""
-        entries = (self.added, self.removed, self.raised, self.lowered, self.changed)
-        return sum(len(part) for part in (*entries, self.ground, self.other))
+    count: int
 
 
 def compare(
@@ -74,14 +69,18 @@ def compare(
             (raised if higher else lowered).append(change(mod))
         if what := tuple(_entry_changes(before[mod], after[mod])):
             changed.append(change(mod, what))
+    added = tuple(change(mod) for mod in sorted(after.keys() - before.keys()))
+    removed = tuple(change(mod) for mod in sorted(before.keys() - after.keys()))
+    ground, other = tuple(_ground(old, new)), tuple(_other(old, new))
     return Difference(
-        added=tuple(change(mod) for mod in sorted(after.keys() - before.keys())),
-        removed=tuple(change(mod) for mod in sorted(before.keys() - after.keys())),
+        added=added,
+        removed=removed,
         raised=tuple(raised),
         lowered=tuple(lowered),
         changed=tuple(changed),
-        ground=tuple(_ground(old, new)),
-        other=tuple(_other(old, new)),
+        ground=ground,
+        other=other,
+        count=sum(len(part) for part in (added, removed, raised, lowered, changed, ground, other)),
     )
 
 

@@ -89,7 +89,6 @@ def operation(
     gives: Any,
     takes: Any = None,
     query: dict[str, str] | None = None,
-    summary: str = "",
     status: int = 200,
 ) -> Callable[[Callable[..., Any]], Callable[..., Response]]:
     """Marks a view's method: checks who calls, reads the body as ``takes``, writes the answer as ``gives``."""
@@ -105,7 +104,8 @@ def operation(
 
         run.operation = Operation(who=who, takes=takes, gives=gives)  # type: ignore[attr-defined]
         return extend_schema(
-            summary=summary or (method.__doc__ or "").strip().split("\n")[0],
+            operation_id=method.__qualname__.replace("View.", "_").lower(),
+            summary=(method.__doc__ or "").strip().split("\n")[0],
             description=f"Who may call: {who}.",
             request={"application/json": _ref(takes)} if takes is not None else None,
             responses={
@@ -119,6 +119,8 @@ def operation(
 
 
 def _ref(kind: Any) -> dict[str, str]:
+    if kind is dict:
+        return {"type": "object"}
     GIVEN[kind.__name__] = kind
     return {"$ref": f"#/components/schemas/{kind.__name__}"}
 
@@ -151,12 +153,10 @@ def admit(who: Who, request: Request, path: dict[str, Any]) -> None:
             raise Refusal(403, "role", f"Only a {who} may do this; you are a {request.role.who}.")
 
 
-def add_components(result: dict[str, Any], **_: Any) -> dict[str, Any]:
+def add_components(result: dict[str, Any], **given: Any) -> dict[str, Any]:
     """Puts the schemas of all endpoints' types into the OpenAPI document."""
-    names = sorted(GIVEN)
-    _, parts = msgspec.json.schema_components(
-        [GIVEN[name] for name in names], ref_template="#/components/schemas/{name}"
-    )
+    kinds = [GIVEN[name] for name in sorted(GIVEN)]
+    _, parts = msgspec.json.schema_components(kinds, ref_template="#/components/schemas/{name}")
     schemas = result.setdefault("components", {}).setdefault("schemas", {})
     for name in sorted(parts):
         schemas[name] = _all_required(parts[name])

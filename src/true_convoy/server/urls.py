@@ -1,4 +1,4 @@
-"""Where everything is: the endpoints below ``/api/``, accounts below ``/_allauth/``, the application everywhere else."""
+"""Where everything is: endpoints below ``/api/``, accounts below ``/_allauth/``, the application everywhere else."""
 
 from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
 from django.urls import URLPattern, URLResolver, include, path, re_path

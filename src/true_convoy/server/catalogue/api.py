@@ -35,7 +35,7 @@ class GameList(msgspec.Struct, kw_only=True):
 
 
 class FitInfo(msgspec.Struct, kw_only=True):
-    """Whether a mod suits the draft: ``answer`` is fits, older-build, no-build or already-in, with a reason in words."""
+    """Whether a mod suits the draft, with the reason: ``answer`` is fits, older-build, no-build or already-in."""
 
     answer: str
     version: str

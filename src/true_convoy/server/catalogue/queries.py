@@ -83,7 +83,7 @@ def _builds(mods: dict[int, Mod], wanted_contents: set[str] | None) -> dict[str,
 
 
 def search(game: str, text: str, *, category: str = "", kind: str = "") -> QuerySet[Mod]:
-    """Mods of a game that match a text, best first; typing mistakes in names are forgiven. Without text, by installs."""
+    """Mods of a game that match a text, best first; typing mistakes in names are forgiven. No text: by installs."""
     rows = Mod.objects.filter(game__slug=game).defer("search")
     if category:
         rows = rows.filter(categories__contains=[category])
