@@ -92,14 +92,15 @@ def postgres_folder() -> Path | None:
 
 def set_up(*, tests: bool) -> None:
     """Everything a run needs: Debian's packages, Python's and npm's, and the built web part."""
-    if sys.version_info < (3, 11):
+    if sys.version_info < (3, 11):  # noqa: UP036 -- nothing has checked it before this
         fail("Python 3.11 or newer is needed.")
     if shutil.which("npm") is None:
         fail("Node.js 20 with npm is needed.")
     missing = [] if postgres_folder() else ["postgresql"]
     if tests:
         missing += [
-            name for name, program in (("chromium", "chromium"), ("chromium-driver", "chromedriver"))
+            name
+            for name, program in (("chromium", "chromium"), ("chromium-driver", "chromedriver"))
             if shutil.which(program) is None
         ]
     try:
@@ -153,7 +154,9 @@ class Postgres:
         self.data = self._reachable(VAR / name)
         self.sockets = VAR / "run" / name
         if len(str(self.sockets)) > 80 or self.data.parent != VAR:
-            self.sockets = Path(tempfile.gettempdir()) / f"convoy-{hashlib.sha256(str(self.data).encode()).hexdigest()[:12]}"
+            self.sockets = (
+                Path(tempfile.gettempdir()) / f"convoy-{hashlib.sha256(str(self.data).encode()).hexdigest()[:12]}"
+            )
         self.environment = {"CONVOY_DB_HOST": str(self.sockets), "CONVOY_DB_PORT": "5432", "CONVOY_DB_USER": "convoy"}
 
     def _reachable(self, folder: Path) -> Path:
@@ -172,7 +175,9 @@ class Postgres:
 
     def _as_user(self, command: list[object], *, what: str) -> None:
         words = [str(part) for part in command]
-        prefix = ["setpriv", f"--reuid={self.user}", f"--regid={self.user}", "--clear-groups", "--"] if self.user else []
+        prefix = (
+            ["setpriv", f"--reuid={self.user}", f"--regid={self.user}", "--clear-groups", "--"] if self.user else []
+        )
         run([*prefix, *words], what=what, cwd="/")
 
     def start(self) -> None:
@@ -211,7 +216,9 @@ class Postgres:
     def stop(self) -> None:
         """Stops it, if it runs."""
         if (self.data / "postmaster.pid").exists():
-            self._as_user([self.programs / "pg_ctl", "-D", self.data, "-m", "fast", "-w", "stop"], what="Stopping PostgreSQL")
+            self._as_user(
+                [self.programs / "pg_ctl", "-D", self.data, "-m", "fast", "-w", "stop"], what="Stopping PostgreSQL"
+            )
 
 
 # --- processes -------------------------------------------------------------------------------------------------
@@ -245,7 +252,11 @@ class Processes:
             # Own sessions: an interrupt reaches only us, and we stop them in order.
             self.running[name] = subprocess.Popen(
                 [PYTHON, "-m", *[str(part) for part in module]],
-                stdout=out, stderr=subprocess.STDOUT, cwd=ROOT, env=os.environ | environment, start_new_session=True,
+                stdout=out,
+                stderr=subprocess.STDOUT,
+                cwd=ROOT,
+                env=os.environ | environment,
+                start_new_session=True,
             )
 
     def ended(self) -> str | None:

@@ -1,5 +1,6 @@
 """Random small catalogues and packs, and a brute-force judge of what a resolution promises."""
 
+import hashlib
 from itertools import product
 
 from hypothesis import strategies as st
@@ -30,11 +31,17 @@ SLUGS = ["ash", "birch", "cedar", "date", "elm"]
 VERSIONS = ["1.0.0", "2.0.0", "3.0.0"]
 GAME = Game(slug="g", name="G", versions=(GameVersion(label="1"), GameVersion(label="2")))
 RANGES = [None, "vers:semver/>=2.0.0", "vers:semver/<2.0.0", "vers:semver/>=1.0.0|<3.0.0", "vers:semver/=3.0.0"]
-SIDES = [Sides(), Sides(client=Need.REQUIRED, server=Need.UNSUPPORTED), Sides(client=Need.UNSUPPORTED, server=Need.REQUIRED)]
+SIDES = [
+    Sides(),
+    Sides(client=Need.REQUIRED, server=Need.UNSUPPORTED),
+    Sides(client=Need.UNSUPPORTED, server=Need.REQUIRED),
+]
 
 
 def build(version: str, *relations, game_versions=None, channel=Channel.STABLE, **more) -> Build:
-    file = BuildFile(name=f"{version}.zip", size=10, sha256=f"{abs(hash(version)) % 10**9:064x}", url="http://x/")
+    file = BuildFile(
+        name=f"{version}.zip", size=10, sha256=hashlib.sha256(version.encode()).hexdigest(), url="http://x/"
+    )
     given = {"game_versions": game_versions, "channel": channel, "file": file} | more
     return Build(version=version, relations=tuple(relations), **given)
 
@@ -102,7 +109,9 @@ class Judge:
     def allowed(self, slug: str) -> list[str]:
         entry = self.entries.get(slug)
         if entry is not None and entry.pin is not None and entry.version is not None:
-            return [b.version for b in self.mods[slug].builds if b.version == entry.version and fits_ground(b, self.pack)]
+            return [
+                b.version for b in self.mods[slug].builds if b.version == entry.version and fits_ground(b, self.pack)
+            ]
         return [b.version for b in self.mods[slug].builds if fits(b, self.pack)]
 
     def sound(self, choice: dict[str, str]) -> bool:
@@ -132,9 +141,9 @@ class Judge:
             if other == target.mod and in_range(target.versions, version):
                 found.add(other)
             for relation in self._relations(other, choice):
-                if isinstance(relation, Bundles) and relation.mod == target.mod:
-                    if in_range(target.versions, relation.version):
-                        found.add(other)
+                carried = isinstance(relation, Bundles) and relation.mod == target.mod
+                if carried and in_range(target.versions, relation.version):
+                    found.add(other)
         return found
 
     def _meet(self, one: str, other: str) -> bool:

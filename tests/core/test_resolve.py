@@ -100,7 +100,9 @@ def test_alternatives_prefer_what_is_there_and_then_what_most_people_use():
 
 
 def test_sides_that_never_meet_do_not_help_each_other():
-    chart = mod("chart", build("1.0.0", Requires(mod="ink")), sides=Sides(client=Need.UNSUPPORTED, server=Need.REQUIRED))
+    chart = mod(
+        "chart", build("1.0.0", Requires(mod="ink")), sides=Sides(client=Need.UNSUPPORTED, server=Need.REQUIRED)
+    )
     ink = mod("ink", build("1.0.0"), sides=Sides(client=Need.REQUIRED, server=Need.UNSUPPORTED))
     answer = resolve(pack("chart"), catalogue(chart, ink))
     assert "Chart needs Ink, and the two are never on the same side." in answer.explanation
@@ -123,7 +125,9 @@ def test_each_dead_end_says_why():
         mod("wants-late", build("1.0.0", Requires(mod="late"))),
         mod("wants-gone", build("1.0.0", Requires(mod="gone"))),
         mod("calm", build("1.0.0")),
-        mod("storm", build("1.0.0", Clashes(mod="calm", versions="vers:semver/>=1.0.0", reason="both own the weather"))),
+        mod(
+            "storm", build("1.0.0", Clashes(mod="calm", versions="vers:semver/>=1.0.0", reason="both own the weather"))
+        ),
     )
     for draft, sentence in cases:
         answer = resolve(draft, universe)

@@ -74,6 +74,7 @@ export const theme = createTheme({
     MuiButtonBase: { defaultProps: { disableRipple: true } },
     MuiButton: { defaultProps: { size: "small", disableElevation: true } },
     MuiTextField: { defaultProps: { size: "small" } },
+    MuiInputBase: { styleOverrides: { root: { fontSize: "0.95rem" }, input: { "&.MuiInputBase-inputSizeSmall": { paddingTop: 7, paddingBottom: 7 } } } },
     MuiSelect: { defaultProps: { size: "small" } },
     MuiPaper: {
       defaultProps: { elevation: 0 },

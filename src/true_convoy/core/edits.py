@@ -4,7 +4,7 @@ An edit needs no catalogue to be applied, so a stored edit always gives the same
 is about; edits made at the same time merge when they touch nothing in common.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import reduce
 from typing import Annotated, Any
 
@@ -210,32 +210,33 @@ def clashing(edit: Edit, others: Sequence[Edit]) -> frozenset[str]:
     return touches(edit) & frozenset[str]().union(*(touches(other) for other in others))
 
 
-def in_words(edit: Edit) -> str:
-    """An edit as one line of the history. Mods are named by their slugs in double quotes."""
+def in_words(edit: Edit, names: Mapping[str, str]) -> str:
+    """An edit as one line of the history; ``names`` says what people call mods."""
+    mod = names.get(edit.mod, edit.mod) if hasattr(edit, "mod") else ""
     match edit:
         case Several():
             return edit.label or f"{len(edit.edits)} changes"
         case AddEntry():
             at = f" {edit.version}" if edit.version else ""
-            return f'added "{edit.mod}"{at}' + ("" if edit.chosen else " (brought along)")
+            return f"added {mod}{at}" + ("" if edit.chosen else " (brought along)")
         case RemoveEntry():
-            return f'removed "{edit.mod}"'
+            return f"removed {mod}"
         case SetBuild():
-            return f'set "{edit.mod}" to {edit.version or "any fitting build"}'
+            return f"set {mod} to {edit.version or 'any fitting build'}"
         case SetEnabled():
-            return f'turned {"on" if edit.enabled else "off"} "{edit.mod}"'
+            return f"turned {'on' if edit.enabled else 'off'} {mod}"
         case SetChosen():
-            return f'made "{edit.mod}" {"a chosen entry" if edit.chosen else "a brought-along entry"}'
+            return f"made {mod} {'a chosen entry' if edit.chosen else 'a brought-along entry'}"
         case SetPin():
-            return f'pinned "{edit.mod}": {edit.pin.reason}' if edit.pin else f'let the pin of "{edit.mod}" go'
+            return f"pinned {mod}: {edit.pin.reason}" if edit.pin else f"let the pin of {mod} go"
         case SetOptional():
-            return f'made "{edit.mod}" {"optional" if edit.optional else "part of every rig"}'
+            return f"made {mod} {'optional' if edit.optional else 'part of every rig'}"
         case SetSides():
-            return f'changed the sides of "{edit.mod}"'
+            return f"changed the sides of {mod}"
         case SetPathRules():
-            return f'changed the path rules of "{edit.mod}"'
+            return f"changed the path rules of {mod}"
         case SetNote():
-            return f'changed the note of "{edit.mod}"'
+            return f"changed the note of {mod}"
         case SetGround():
             loader = f" with {edit.loader.slug} {edit.loader.version or ''}".rstrip() if edit.loader else ""
             return f"moved to game version {edit.game_version}{loader}"

@@ -203,7 +203,7 @@ class _Search(Generic[Reason]):
     def propagate(self) -> None:
         while self.changed:
             name = self.changed.pop()
-            if not self.domains[name] & ABSENT:
+            if not self.domain(name) & ABSENT:
                 self.load(name)
             for clause in list(self.by_name.get(name, ())):
                 self.consider(clause)

@@ -1,6 +1,6 @@
 """Where everything is: endpoints below ``/api/``, accounts below ``/_allauth/``, the application everywhere else."""
 
-from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.urls import URLPattern, URLResolver, include, path, re_path
 from drf_spectacular.views import SpectacularAPIView
 
@@ -22,12 +22,12 @@ def health(request: HttpRequest) -> HttpResponse:
     return JsonResponse({"healthy": True})
 
 
-def application(request: HttpRequest) -> FileResponse | HttpResponse:
+def application(request: HttpRequest) -> HttpResponse:
     """The web application's page; which view it shows is decided there."""
     page = settings.WEB_DIST / "index.html"
     if not page.is_file():
         return HttpResponse("The web part has not been built. Run bin/start.", status=503, content_type="text/plain")
-    response = FileResponse(page.open("rb"), content_type="text/html; charset=utf-8")
+    response = HttpResponse(page.read_bytes(), content_type="text/html; charset=utf-8")
     response["Cache-Control"] = "no-cache"
     return response
 

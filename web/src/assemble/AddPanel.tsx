@@ -47,7 +47,7 @@ function Preview({ preview, onAdd }: { preview: AddPreview; onAdd: (edit: Edit) 
   const along = preview.coming.filter((one) => !one.chosen).length;
   return (
     <Box data-preview="add">
-      <Typography variant="body2" color="text.secondary" sx={{ mb: 0.5 }}>
+      <Typography variant="body2" color="textSecondary" sx={{ mb: 0.5 }}>
         {along > 0 ? `${count(along, "mod")} it needs will come along:` : "It needs nothing that is not there."}
       </Typography>
       <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
@@ -57,7 +57,7 @@ function Preview({ preview, onAdd }: { preview: AddPreview; onAdd: (edit: Edit) 
             <Box sx={{ flex: 1, minWidth: 0 }}>
               {one.name} <Mono>{one.version}</Mono>
               {!one.chosen && one.required_by.length > 0 && (
-                <Typography variant="caption" color="text.secondary" component="div">needed by {one.required_by.join(", ")}</Typography>
+                <Typography variant="caption" color="textSecondary" component="div">needed by {one.required_by.join(", ")}</Typography>
               )}
             </Box>
             <Mono>{size(one.size)}</Mono>
@@ -73,7 +73,7 @@ function Preview({ preview, onAdd }: { preview: AddPreview; onAdd: (edit: Edit) 
         Add {count(preview.coming.length, "mod")}, {size(total)}
       </Button>
       {preview.suggested.length > 0 && (
-        <Typography variant="body2" color="text.secondary" sx={{ mt: 1 }}>Goes well with: {preview.suggested.join(", ")}</Typography>
+        <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }}>Goes well with: {preview.suggested.join(", ")}</Typography>
       )}
     </Box>
   );

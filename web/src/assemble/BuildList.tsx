@@ -23,12 +23,12 @@ export function BuildList({ builds, present, action, onTake }: Props) {
           <Box sx={{ flex: 1, minWidth: 0 }}>
             <Mono strong>{build.version}</Mono>
             {build.channel !== "stable" && ` ${build.channel}`}
-            <Typography component="span" variant="caption" color="text.secondary"> {build.published && <Time at={build.published} />}, {size(build.size)}</Typography>
+            <Typography component="span" variant="caption" color="textSecondary"> {build.published && <Time at={build.published} />}, {size(build.size)}</Typography>
             <Typography variant="caption" component="div">
               {build.fits === false ? build.reason : `For game version ${build.game_versions}${build.loaders.length ? `, ${build.loaders.join(" or ")}` : ""}`}
             </Typography>
-            {build.needs.length > 0 && <Typography variant="caption" color="text.secondary" component="div">Needs {build.needs.join("; ")}</Typography>}
-            {build.by_hand && <Typography variant="caption" color="warning.main" component="div">A person must fetch this file from the mod's page.</Typography>}
+            {build.needs.length > 0 && <Typography variant="caption" color="textSecondary" component="div">Needs {build.needs.join("; ")}</Typography>}
+            {build.by_hand && <Typography variant="caption" color="warning" component="div">A person must fetch this file from the mod's page.</Typography>}
           </Box>
           {build.version === present ? <Typography variant="body2">in the draft</Typography> : onTake && build.fits && <Button variant="outlined" onClick={() => onTake(build.version)} aria-label={`${action} ${build.version}`}>{action}</Button>}
         </Box>

@@ -45,7 +45,7 @@ export function CatalogueSheet({ desk }: { desk: Desk }) {
       {!mods.data && !mods.error && <Waiting what="Looking through the catalogue" />}
       {mods.data && (
         <>
-          <Typography variant="body2" color="text.secondary" sx={{ mb: 0.5 }}>
+          <Typography variant="body2" color="textSecondary" sx={{ mb: 0.5 }}>
             {mods.data.total === 0 ? "Nothing in the catalogue matches. Try fewer letters." : text ? `${count(mods.data.total, "mod")}, best match first` : `${count(mods.data.total, "mod")}, most installed first`}
           </Typography>
           <Box component="ul" aria-label="Results" sx={{ listStyle: "none", m: 0, p: 0 }}>
@@ -53,7 +53,7 @@ export function CatalogueSheet({ desk }: { desk: Desk }) {
               <Result key={mod.slug} mod={mod} desk={desk} adding={adding === mod.slug} onAdd={() => setAdding(adding === mod.slug ? "" : mod.slug)} />
             ))}
           </Box>
-          {mods.data.total > mods.data.mods.length && <Typography variant="body2" color="text.secondary" sx={{ py: 1 }}>The first {mods.data.mods.length} are shown. Type to narrow them down.</Typography>}
+          {mods.data.total > mods.data.mods.length && <Typography variant="body2" color="textSecondary" sx={{ py: 1 }}>The first {mods.data.mods.length} are shown. Type to narrow them down.</Typography>}
         </>
       )}
     </Sheet>
@@ -69,7 +69,7 @@ function Result({ mod, desk, adding, onAdd }: { mod: ModRow; desk: Desk; adding:
         <Emblem slug={mod.slug} large={28} />
         <Box sx={{ flex: 1, minWidth: 0 }}>
           <Typography component="button" onClick={() => desk.open({ sheet: "mod", sel: mod.slug })} sx={{ all: "unset", cursor: "pointer", fontWeight: 600, "&:hover": { textDecoration: "underline" }, "&:focus-visible": { outline: "2px solid" } }}>{mod.name}</Typography>
-          <Typography variant="body2" color="text.secondary">{mod.summary}</Typography>
+          <Typography variant="body2" color="textSecondary">{mod.summary}</Typography>
           {fit && (
             <Box sx={{ display: "flex", gap: 0.75, alignItems: "center", mt: 0.25 }}>
               <GradeMark grade={FIT_GRADE[fit.answer as keyof typeof FIT_GRADE] ?? "note"} label={fit.answer.replace("-", " ")} />

@@ -46,7 +46,7 @@ export function EntrySheet({ desk, entry }: { desk: Desk; entry: EntryRow }) {
         <>
           <Typography variant="h3" sx={{ mt: 2 }}>Builds</Typography>
           <BuildList builds={found.data.builds} present={entry.version} action="Take" onTake={mayEdit && entry.pin === null ? (version) => make({ do: "set-build", mod: entry.mod, version }) : undefined} />
-          {entry.pin !== null && mayEdit && <Typography variant="caption" color="text.secondary">Let the pin go to take another build.</Typography>}
+          {entry.pin !== null && mayEdit && <Typography variant="caption" color="textSecondary">Let the pin go to take another build.</Typography>}
           <Typography variant="h3" sx={{ mt: 2 }}>About</Typography>
           <ModFacts mod={found.data} />
         </>
@@ -66,8 +66,8 @@ function Why({ entry, desk }: { entry: EntryRow; desk: Desk }) {
           {desk.mayEdit && <Button onClick={() => desk.make({ do: "set-chosen", mod: entry.mod, chosen: true })}>Keep it in any case</Button>}
         </Typography>
       )}
-      {entry.needs.length > 0 && <Typography variant="body2" color="text.secondary">Needs {entry.needs.join(", ")}.</Typography>}
-      {!entry.fits && entry.enabled && <Typography color="error.main">{entry.name} {entry.version} {entry.reason || "has no fitting build"}.</Typography>}
+      {entry.needs.length > 0 && <Typography variant="body2" color="textSecondary">Needs {entry.needs.join(", ")}.</Typography>}
+      {!entry.fits && entry.enabled && <Typography color="error">{entry.name} {entry.version} {entry.reason || "has no fitting build"}.</Typography>}
     </Box>
   );
 }

@@ -36,7 +36,7 @@ export function FootBar({ desk, onUndo, onRedo }: { desk: Desk; onUndo: () => vo
         </>
       )}
       <Button color="inherit" onClick={() => desk.open({ sheet: "history", sel: null })}>History</Button>
-      <Typography variant="body2" color="text.secondary" noWrap sx={{ flex: 1, minWidth: 0 }}>
+      <Typography variant="body2" color="textSecondary" noWrap sx={{ flex: 1, minWidth: 0 }}>
         {draft.last_by && `${draft.last_by} ${draft.last_words}`}
       </Typography>
       {others.length > 0 && <Typography variant="body2" role="status">Also here: {others.join(", ")}</Typography>}

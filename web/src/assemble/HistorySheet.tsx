@@ -17,7 +17,7 @@ export function HistorySheet({ desk }: { desk: Desk }) {
             <Mono>{revision.number}</Mono>
             <Box sx={{ minWidth: 0 }}>
               <Typography variant="body2" sx={{ overflowWrap: "anywhere" }}>{revision.by || "Somebody"} {revision.words}</Typography>
-              <Typography variant="caption" color="text.secondary"><Time at={revision.made} /></Typography>
+              <Typography variant="caption" color="textSecondary"><Time at={revision.made} /></Typography>
             </Box>
           </Box>
         ))}

@@ -43,10 +43,10 @@ export function RemoveSheet({ desk, mods }: { desk: Desk; mods: string[] }) {
           {preview.data.orphans.length > 0 && (
             <Box sx={{ mb: 1 }}>
               <FormControlLabel control={<Checkbox size="small" checked={orphansToo} onChange={(event) => setOrphansToo(event.target.checked)} />} label={`Also remove ${count(preview.data.orphans.length, "mod")} that nothing else needs`} />
-              <Typography variant="body2" color="text.secondary" sx={{ ml: 4 }}>{preview.data.orphans.map(name).join(", ")}</Typography>
+              <Typography variant="body2" color="textSecondary" sx={{ ml: 4 }}>{preview.data.orphans.map(name).join(", ")}</Typography>
             </Box>
           )}
-          <Typography variant="body2" color="text.secondary" gutterBottom>It can be undone.</Typography>
+          <Typography variant="body2" color="textSecondary" gutterBottom>It can be undone.</Typography>
           <Button variant="contained" onClick={remove}>Remove {count(mods.length + (orphansToo ? preview.data.orphans.length : 0), "entry", "entries")}</Button>
         </>
       )}

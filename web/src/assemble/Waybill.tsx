@@ -8,7 +8,7 @@ import TextField from "@mui/material/TextField";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import type { Edit } from "../api/queries";
 import type { EntryRow } from "../api/schema";
@@ -19,8 +19,10 @@ import { GradeMark } from "../parts/marks";
 import { count, gibibytes, REACH, sides, size } from "../parts/words";
 import type { Desk } from "./Assemble";
 
-const ROW = 42;
-const COLUMNS = "34px 22px 34px minmax(170px, 1fr) 130px 72px 92px 82px 58px";
+// With the whole width each entry has one line; beside an open sheet the reason goes below the name.
+const WHOLE = { row: 36, columns: "34px 20px 30px minmax(190px, 2fr) minmax(200px, 3fr) 150px 64px 92px 78px 50px" };
+const BESIDE = { row: 42, columns: "34px 20px 30px minmax(170px, 1fr) 110px 56px 84px 76px 50px" };
+type Shape = typeof WHOLE;
 
 const SORTS: Record<string, [string, (one: EntryRow, two: EntryRow) => number]> = {
   name: ["by name", (one, two) => one.name.localeCompare(two.name)],
@@ -50,7 +52,9 @@ export function Waybill({ desk, refused }: { desk: Desk; refused: string[] }) {
     const found = draft.entries.filter((entry) => matches(entry, filter));
     return sort === "added" ? found : [...found].sort((SORTS[sort] ?? SORTS.chosen)?.[1]);
   }, [draft.entries, filter, sort]);
-  const list = useVirtualizer({ count: rows.length, getScrollElement: () => box.current, estimateSize: () => ROW, overscan: 12 });
+  const shape = params.get("sheet") ? BESIDE : WHOLE;
+  const list = useVirtualizer({ count: rows.length, getScrollElement: () => box.current, estimateSize: () => shape.row, overscan: 12 });
+  useEffect(() => list.measure(), [list, shape]);
   const chosen = draft.entries.filter((entry) => marked.has(entry.mod));
   const toggle = (mod: string) => setMarked((before) => (before.has(mod) ? new Set([...before].filter((one) => one !== mod)) : new Set([...before, mod])));
   const step = (by: number) => {
@@ -91,7 +95,7 @@ export function Waybill({ desk, refused }: { desk: Desk; refused: string[] }) {
               ))}
             </TextField>
             <Box sx={{ flex: 1, minWidth: 0 }}>
-              <Typography variant="body2" color="text.secondary" noWrap>
+              <Typography variant="body2" color="textSecondary" noWrap>
                 {draft.game_name} <Mono>{draft.game_version}</Mono>, {draft.loader_name} <Mono>{draft.loader?.version}</Mono>
               </Typography>
             </Box>
@@ -106,11 +110,12 @@ export function Waybill({ desk, refused }: { desk: Desk; refused: string[] }) {
         </Empty>
       ) : (
         <Box role="table" aria-label="Waybill" aria-rowcount={rows.length + 1} sx={{ flex: 1, minHeight: 0, display: "flex", flexDirection: "column", overflowX: "auto", bgcolor: "background.paper" }}>
-          <Box role="row" sx={{ display: "grid", gridTemplateColumns: COLUMNS, columnGap: 1, alignItems: "center", px: 2, height: 32, minWidth: 760, borderTop: 2, borderBottom: 1, borderColor: "text.primary", flex: "none", fontSize: "0.8rem", fontWeight: 600, color: "text.secondary" }}>
+          <Box role="row" sx={{ display: "grid", gridTemplateColumns: shape.columns, columnGap: 1, alignItems: "center", px: 2, height: 32, minWidth: 760, borderTop: 2, borderBottom: 1, borderColor: "text.primary", flex: "none", fontSize: "0.8rem", fontWeight: 600, color: "text.secondary" }}>
             <span role="columnheader">{mayEdit && <Checkbox size="small" sx={{ p: 0.25 }} checked={rows.length > 0 && rows.every((row) => marked.has(row.mod))} onChange={(event) => setMarked(new Set(event.target.checked ? rows.map((row) => row.mod) : []))} slotProps={{ input: { "aria-label": "Select all entries" } }} />}</span>
             <span role="columnheader" aria-label="Marks" />
             <span role="columnheader" aria-label="Emblem" />
             <span role="columnheader">Mod</span>
+            {shape === WHOLE && <span role="columnheader">About, and why it is here</span>}
             <span role="columnheader">Build</span>
             <span role="columnheader">Side</span>
             <span role="columnheader">Reach</span>
@@ -121,7 +126,7 @@ export function Waybill({ desk, refused }: { desk: Desk; refused: string[] }) {
             <Box role="rowgroup" sx={{ height: list.getTotalSize(), position: "relative" }}>
               {list.getVirtualItems().map((item) => {
                 const entry = rows[item.index];
-                return entry && <Row key={entry.mod} top={item.start} index={item.index} entry={entry} desk={desk} current={entry.mod === current} marked={marked.has(entry.mod)} onMark={() => toggle(entry.mod)} refused={refused.includes(entry.mod)} />;
+                return entry && <Row key={entry.mod} top={item.start} index={item.index} entry={entry} desk={desk} shape={shape} current={entry.mod === current} marked={marked.has(entry.mod)} onMark={() => toggle(entry.mod)} refused={refused.includes(entry.mod)} />;
               })}
             </Box>
             {rows.length === 0 && <Typography sx={{ p: 2 }}>No entry matches this filter.</Typography>}
@@ -138,6 +143,7 @@ interface RowProps {
   index: number;
   entry: EntryRow;
   desk: Desk;
+  shape: Shape;
   current: boolean;
   marked: boolean;
   onMark: () => void;
@@ -155,10 +161,10 @@ function MarginMark({ entry, refused }: { entry: EntryRow; refused: boolean }) {
 function why(entry: EntryRow): string {
   if (!entry.enabled) return "turned off";
   if (!entry.chosen) return entry.required_by.length ? `needed by ${entry.required_by.join(", ")}` : "came along, and nothing needs it now";
-  return [entry.optional ? "optional" : "", entry.pin !== null ? `pinned${entry.pin ? `: ${entry.pin}` : ""}` : "", entry.categories.join(", ")].filter(Boolean).join(" · ");
+  return [entry.optional ? "optional" : "", entry.pin !== null ? `pinned${entry.pin ? `: ${entry.pin}` : ""}` : "", entry.summary].filter(Boolean).join(" · ");
 }
 
-function Row({ top, index, entry, desk, current, marked, onMark, refused }: RowProps) {
+function Row({ top, index, entry, desk, shape, current, marked, onMark, refused }: RowProps) {
   const faded = entry.enabled ? 1 : 0.6;
   return (
     <Box
@@ -168,24 +174,25 @@ function Row({ top, index, entry, desk, current, marked, onMark, refused }: RowP
       data-entry={entry.mod}
       onClick={() => desk.open({ sheet: "mod", sel: entry.mod })}
       sx={{
-        position: "absolute", top, left: 0, right: 0, height: ROW, display: "grid", gridTemplateColumns: COLUMNS, columnGap: 1, alignItems: "center", px: 2, cursor: "pointer",
+        position: "absolute", top, left: 0, right: 0, height: shape.row, display: "grid", gridTemplateColumns: shape.columns, columnGap: 1, alignItems: "center", px: 2, cursor: "pointer",
         borderBottom: 1, borderColor: "divider", bgcolor: current || marked ? "selected" : undefined, "&:hover": { bgcolor: "selected" },
       }}
     >
       <span role="cell" onClick={(event) => event.stopPropagation()}>
         {desk.mayEdit && <Checkbox size="small" sx={{ p: 0.25 }} checked={marked} onChange={onMark} slotProps={{ input: { "aria-label": `Select ${entry.name}` } }} />}
       </span>
-      <span role="cell"><MarginMark entry={entry} refused={refused} /></span>
-      <Box role="cell" sx={{ pl: entry.chosen ? 0 : 1 }}><Emblem slug={entry.mod} large={entry.chosen ? 25 : 20} hollow={!entry.chosen || !entry.enabled} /></Box>
+      <Box component="span" role="cell" sx={{ display: "flex" }}><MarginMark entry={entry} refused={refused} /></Box>
+      <Box role="cell" sx={{ pl: entry.chosen ? 0 : 1 }}><Emblem slug={entry.mod} large={entry.chosen ? 23 : 18} hollow={!entry.chosen || !entry.enabled} /></Box>
       <Box role="cell" sx={{ minWidth: 0, opacity: faded, lineHeight: 1.2 }}>
         <Typography component="button" noWrap sx={{ all: "unset", cursor: "pointer", fontWeight: entry.chosen ? 600 : 400, "&:focus-visible": { outline: "2px solid" } }}>{entry.name}</Typography>
-        <Typography variant="caption" color="text.secondary" component="div" noWrap sx={{ lineHeight: 1.25 }} title={why(entry)}>{why(entry)}</Typography>
+        {shape === BESIDE && <Typography variant="caption" color="textSecondary" component="div" noWrap sx={{ lineHeight: 1.25 }} title={why(entry)}>{why(entry)}</Typography>}
       </Box>
+      {shape === WHOLE && <Typography role="cell" variant="body2" color="textSecondary" noWrap title={why(entry)} sx={{ opacity: faded }}>{why(entry)}</Typography>}
       <Box role="cell" sx={{ minWidth: 0, opacity: faded, lineHeight: 1.2 }}>
         <Mono strong>{entry.version ?? "any"}</Mono>
         {entry.newest && entry.version && entry.newest !== entry.version && (
           <Tooltip title={`A newer build fits: ${entry.newest}`}>
-            <Typography variant="caption" color="secondary.main" component="div" noWrap sx={{ lineHeight: 1.2 }}>newer: <Mono>{entry.newest}</Mono></Typography>
+            <Typography variant="caption" color="secondary" component={shape === WHOLE ? "span" : "div"} noWrap sx={{ lineHeight: 1.2, ml: shape === WHOLE ? 1 : 0 }}>newer: <Mono>{entry.newest}</Mono></Typography>
           </Tooltip>
         )}
       </Box>

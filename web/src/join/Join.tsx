@@ -41,7 +41,7 @@ function Aboard({ boarding }: { boarding: Boarding }) {
         <Emblem slug={boarding.pack.toLowerCase().replace(/[^a-z0-9]+/g, "-")} large={56} />
         <Box>
           <Typography variant="h1" sx={{ fontSize: "2rem" }}>{boarding.pack}</Typography>
-          <Typography color="text.secondary">{boarding.game} {boarding.game_version}{boarding.loader && `, ${boarding.loader}`}</Typography>
+          <Typography color="textSecondary">{boarding.game} {boarding.game_version}{boarding.loader && `, ${boarding.loader}`}</Typography>
         </Box>
       </Box>
       {boarding.version === "" ? (
@@ -51,7 +51,7 @@ function Aboard({ boarding }: { boarding: Boarding }) {
           <Facts boarding={boarding} />
           {personal.data ? (
             <Steps command={personal.data.command}>
-              <Typography color="text.secondary">This command is yours alone and works once within two days. For another machine, open this page again.</Typography>
+              <Typography color="textSecondary">This command is yours alone and works once within two days. For another machine, open this page again.</Typography>
             </Steps>
           ) : me?.signed_in ? (
             <Box sx={{ my: 3 }}>
@@ -59,12 +59,12 @@ function Aboard({ boarding }: { boarding: Boarding }) {
               <Button variant="contained" size="large" fullWidth onClick={() => personal.mutate()} disabled={personal.isPending} sx={{ py: 1.5, fontSize: "1.15rem" }}>
                 {boarding.aboard ? "Get the command for a rig" : "Come aboard"}
               </Button>
-              <Typography color="text.secondary" sx={{ mt: 1 }}>You are signed in as {me.name}. Next you get one command to paste.</Typography>
+              <Typography color="textSecondary" sx={{ mt: 1 }}>You are signed in as {me.name}. Next you get one command to paste.</Typography>
             </Box>
           ) : (
             <>
               <Steps command={boarding.command} />
-              <Typography color="text.secondary">
+              <Typography color="textSecondary">
                 To see your rig here later, <Link component={To} to={`/sign-in?next=${here}`}>sign in</Link> or <Link component={To} to={`/sign-up?next=${here}`}>make an account</Link> first.
               </Typography>
             </>
@@ -86,7 +86,7 @@ function Facts({ boarding }: { boarding: Boarding }) {
         {boarding.runtime !== null && <Fact label="Runtime">version {boarding.runtime}</Fact>}
       </Box>
       {boarding.by_hand > 0 && <Typography sx={{ mb: 1 }}>{count(boarding.by_hand, "file")} must be fetched by you from its author's page. The command will say which, from where, and how to save it.</Typography>}
-      {boarding.notes && <Typography color="text.secondary" sx={{ whiteSpace: "pre-line" }}>{boarding.notes}</Typography>}
+      {boarding.notes && <Typography color="textSecondary" sx={{ whiteSpace: "pre-line" }}>{boarding.notes}</Typography>}
     </>
   );
 }

@@ -113,7 +113,7 @@ function Form({ games }: { games: Game[] }) {
                 label={
                   <>
                     {label}.{" "}
-                    <Typography component="span" variant="body2" color="text.secondary">
+                    <Typography component="span" variant="body2" color="textSecondary">
                       {what}
                     </Typography>
                   </>

@@ -58,21 +58,21 @@ function Row({ pack }: { pack: PackRow }) {
     <Box component="li" sx={{ display: "grid", gridTemplateColumns: { xs: "44px 1fr", md: "44px 300px 1fr" }, columnGap: 2, rowGap: 1, alignItems: "center", py: 1.5, borderBottom: 1, borderColor: "divider" }}>
       <Emblem slug={pack.slug} large={40} />
       <Box sx={{ minWidth: 0 }}>
-        <Link component={To} to={`/packs/${pack.slug}/${pack.role === "member" ? "roll-out" : "assemble"}`} color="text.primary" sx={{ fontWeight: 700, fontSize: "1.1rem" }}>
+        <Link component={To} to={`/packs/${pack.slug}/${pack.role === "member" ? "roll-out" : "assemble"}`} color="textPrimary" sx={{ fontWeight: 700, fontSize: "1.1rem" }}>
           {pack.name}
         </Link>
-        <Typography variant="body2" color="text.secondary">
+        <Typography variant="body2" color="textSecondary">
           {pack.game_name} <Mono>{pack.ground}</Mono>
         </Typography>
-        <Typography variant="body2" color="text.secondary">
+        <Typography variant="body2" color="textSecondary">
           {count(pack.entries, "entry", "entries")}, {pack.release ? <>latest release <Mono strong>{pack.release}</Mono></> : "no release yet"}, {summary(pack.road)}
         </Typography>
-        <Typography variant="caption" color="text.secondary">
+        <Typography variant="caption" color="textSecondary">
           You are {pack.role === "owner" ? "its owner" : `a ${pack.role}`}
         </Typography>
       </Box>
       <Box sx={{ gridColumn: { xs: "1 / -1", md: "auto" }, minWidth: 0 }}>
-        {pack.road.milestones.length ? <RoadView road={pack.road} small /> : <Typography color="text.secondary">The road begins with the first release.</Typography>}
+        {pack.road.milestones.length ? <RoadView road={pack.road} small /> : <Typography color="textSecondary">The road begins with the first release.</Typography>}
       </Box>
     </Box>
   );

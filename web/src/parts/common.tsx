@@ -146,7 +146,7 @@ export function Glyph({ path, large = 16 }: { path: string; large?: number }) {
 export function Fact({ label, children }: { label: string; children: ReactNode }) {
   return (
     <Box sx={{ minWidth: 0 }}>
-      <Typography variant="caption" color="text.secondary" component="div">
+      <Typography variant="caption" color="textSecondary" component="div">
         {label}
       </Typography>
       <Typography variant="body2" component="div" sx={{ overflowWrap: "anywhere" }}>

@@ -89,7 +89,7 @@ function Form({ proposal, draft, onDone }: { proposal: Proposal; draft: Draft; o
         </TextField>
       </Box>
       <TextField label="Notes for members" multiline minRows={5} maxRows={14} value={notes} onChange={(event) => setNotes(event.target.value)} helperText="What changed, in their words. Made from the list; write over it." />
-      <Typography variant="body2" color="text.secondary">A release never changes. If it was a mistake, publish a better one after it.</Typography>
+      <Typography variant="body2" color="textSecondary">A release never changes. If it was a mistake, publish a better one after it.</Typography>
       <Button type="submit" variant="contained" size="large" disabled={blocked || publish.isPending || !version.trim()}>
         {publish.isPending ? "Freezing builds and checksums" : `Publish ${version}`}
       </Button>
@@ -108,7 +108,7 @@ function Past({ pack }: { pack: string }) {
           <Box component="li" key={release.version} sx={{ py: 0.75, borderTop: 1, borderColor: "divider" }}>
             <Box sx={{ display: "flex", gap: 1.5, alignItems: "baseline" }}>
               <Mono strong>{release.version}</Mono>
-              <Typography variant="body2" color="text.secondary" sx={{ flex: 1 }}>
+              <Typography variant="body2" color="textSecondary" sx={{ flex: 1 }}>
                 {release.channel}, <Time at={release.published} />{release.by && `, ${release.by}`}
               </Typography>
               <Link href={`/api/packs/${pack}/releases/${release.version}/document`} variant="body2">document</Link>

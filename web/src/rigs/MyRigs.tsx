@@ -36,7 +36,7 @@ function Rig({ mine, rig }: { mine: MyRig; rig: RigOnRoad }) {
         <StateMark state={rig.state} side={rig.side} large={30} />
         <Box>
           <Typography variant="h2">{rig.name}: {rig.state}</Typography>
-          <Typography color="text.secondary">
+          <Typography color="textSecondary">
             {mine.pack_name}{rig.at && `, on ${rig.at}`}, reported {rig.reported ? <Time at={rig.reported} /> : "not yet"}
           </Typography>
         </Box>

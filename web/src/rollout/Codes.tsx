@@ -41,7 +41,7 @@ export function Codes({ pack }: { pack: string }) {
               <Box component="code" data-code sx={{ fontFamily: MONO, fontWeight: 600, fontSize: "1.6rem", letterSpacing: "0.04em", flex: 1 }}>{current.code}</Box>
               <Copy text={current.code} what="boarding code" />
             </Box>
-            <Typography variant="body2" color="text.secondary" gutterBottom>
+            <Typography variant="body2" color="textSecondary" gutterBottom>
               Follows {current.release ? `exactly ${current.release}` : `the ${current.channel} channel`}; {current.expires ? <>ends <Time at={current.expires} /></> : "valid until revoked"}.
             </Typography>
             <Typography variant="body2" sx={{ mt: 1 }}>Send members this page; it has the one command to paste:</Typography>
@@ -70,7 +70,7 @@ export function Codes({ pack }: { pack: string }) {
           {earlier.map((code) => (
             <Box component="li" key={code.code} sx={{ display: "flex", gap: 1, alignItems: "center", py: 0.5, borderBottom: 1, borderColor: "divider" }}>
               <Mono>{code.code}</Mono>
-              <Typography variant="caption" color="text.secondary" sx={{ flex: 1 }}>
+              <Typography variant="caption" color="textSecondary" sx={{ flex: 1 }}>
                 {code.revoked ? <>revoked <Time at={code.revoked} /></> : usable(code) ? `valid, ${code.channel}` : "expired"}
               </Typography>
               {usable(code) && <Button color="error" onClick={() => revoke.mutate(code.code)}>Revoke</Button>}

@@ -32,7 +32,7 @@ export function People({ draft }: { draft: Draft }) {
           <Box component="li" key={person.id} sx={{ display: "flex", gap: 1.5, alignItems: "center", py: 0.6, borderBottom: 1, borderColor: "divider" }}>
             <Box sx={{ flex: 1, minWidth: 0 }}>
               {person.name}
-              <Typography variant="caption" color="text.secondary" component="div">{person.email || <>since <Time at={person.since} /></>}</Typography>
+              <Typography variant="caption" color="textSecondary" component="div">{person.email || <>since <Time at={person.since} /></>}</Typography>
             </Box>
             {owner ? (
               <TextField select value={person.role} onChange={(event) => give.mutate({ email: person.email, role: event.target.value as Role })} slotProps={{ htmlInput: { "aria-label": `Role of ${person.name}` } }} sx={{ width: 120 }}>

@@ -72,7 +72,7 @@ function Headline({ road }: { road: Road }) {
   return (
     <Box sx={{ display: "flex", alignItems: "baseline", gap: 2, flexWrap: "wrap", mb: 1 }}>
       <Typography variant="h1">{road.rigs.length ? `${summary(road)} with ${target?.version ?? "the steady release"}` : "No rigs aboard yet"}</Typography>
-      <Typography color="text.secondary">{odd.map(([state, number]) => `${number} ${state}`).join(", ")}</Typography>
+      <Typography color="textSecondary">{odd.map(([state, number]) => `${number} ${state}`).join(", ")}</Typography>
     </Box>
   );
 }
@@ -111,12 +111,12 @@ function Rigs({ rigs, selected, filter, onFilter, onOpen }: RigsProps) {
           <Box component="li" key={rig.id} data-rig={rig.name} sx={{ display: "flex", gap: 1.25, alignItems: "center", py: 0.6, px: 0.5, borderBottom: 1, borderColor: "divider", bgcolor: rig.id === selected ? "selected" : undefined }}>
             <StateMark state={rig.state} side={rig.side} large={18} />
             <Box sx={{ flex: 1, minWidth: 0 }}>
-              <Link component="button" color="text.primary" onClick={() => onOpen(rig)} sx={{ fontWeight: 600, textAlign: "left" }}>{rig.name}</Link>
-              <Typography variant="caption" color="text.secondary" component="div" noWrap>{[rig.person, rig.details[0]].filter(Boolean).join(" · ")}</Typography>
+              <Link component="button" color="textPrimary" onClick={() => onOpen(rig)} sx={{ fontWeight: 600, textAlign: "left" }}>{rig.name}</Link>
+              <Typography variant="caption" color="textSecondary" component="div" noWrap>{[rig.person, rig.details[0]].filter(Boolean).join(" · ")}</Typography>
             </Box>
             <Box component="span" data-state sx={{ color: STATE_COLOUR[rig.state], fontWeight: 600, width: 64 }}>{rig.state}</Box>
             <Box component="span" sx={{ width: 64 }}><Mono>{rig.at || "none"}</Mono></Box>
-            <Typography variant="body2" color="text.secondary" sx={{ width: 104, textAlign: "right" }}>{rig.reported ? <Time at={rig.reported} /> : "not yet"}</Typography>
+            <Typography variant="body2" color="textSecondary" sx={{ width: 104, textAlign: "right" }}>{rig.reported ? <Time at={rig.reported} /> : "not yet"}</Typography>
           </Box>
         ))}
       </Box>

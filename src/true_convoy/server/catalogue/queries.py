@@ -4,6 +4,7 @@ from collections.abc import Iterable
 
 import msgspec
 from django.contrib.postgres.search import SearchQuery, SearchRank
+from django.db import connection
 from django.db.models import FloatField, Q, QuerySet, Value
 from django.db.models.functions import Coalesce, Greatest
 
@@ -92,6 +93,28 @@ def search(game: str, text: str, *, category: str = "", kind: str = "") -> Query
     text = text.strip()[:200]
     if not text:
         return rows.order_by("-installs", "slug")
+    found = _matching(rows, text)
+    return found if found.exists() else _matching(rows, _mended(game, text))
+
+
+def _mended(game: str, text: str) -> str:
+    """A text that nothing matched, each of its words replaced by the most alike word, or beginning of one, in names."""
+    words = (
+        "SELECT word FROM (SELECT DISTINCT regexp_split_to_table(lower(mod.name), '[^[:alnum:]]+') AS word"
+        " FROM catalogue_mod mod JOIN catalogue_game game ON game.id = mod.game_id WHERE game.slug = %(game)s) words,"
+        " LATERAL (SELECT least(levenshtein(word, %(typed)s), levenshtein(left(word, length(%(typed)s)), %(typed)s)))"
+        " AS far(off) WHERE length(word) < 200 AND off <= %(limit)s ORDER BY off, word LIMIT 1"
+    )
+    mended = []
+    with connection.cursor() as cursor:
+        for word in text.lower().split()[:8]:
+            cursor.execute(words, {"game": game, "typed": word[:60], "limit": 1 if len(word) < 4 else 2})
+            row = cursor.fetchone()
+            mended.append(row[0] if row else word)
+    return " ".join(mended)
+
+
+def _matching(rows: QuerySet[Mod], text: str) -> QuerySet[Mod]:
     query = SearchQuery(text, config="english", search_type="websearch")
     prefix = SearchQuery(_prefix(text), config="english", search_type="raw") if _prefix(text) else query
     likeness = Likeness(text, "name")

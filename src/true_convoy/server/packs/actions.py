@@ -9,10 +9,11 @@ from django.db import transaction
 from msgspec.structs import replace
 
 from true_convoy.core import documents
-from true_convoy.core.edits import Edit, apply, clashing, edit_from, edit_to, in_words
+from true_convoy.core.edits import Edit, apply, clashing, edit_from, edit_to, in_words, touches
 from true_convoy.core.model import Pack as PackValue
 
 from ..access import Refusal
+from ..catalogue.queries import names
 from ..events import announce
 from .models import Membership, Pack, Revision
 from .queries import head, value_of
@@ -63,8 +64,9 @@ def make_edit(pack: Pack, by: Any, base: int, edit: Edit) -> Revision:
     newest = _locked(pack)
     value = value_of(pack, newest)
     if base != newest.number:
-        _refuse_clash(pack, base, newest, edit)
+        _refuse_clash(pack, base, newest, edit, in_words(edit, names_in(value.game, edit)))
     after = apply(value, edit)
+    words = in_words(edit, names_in(value.game, edit))
     number = newest.number + 1
     depth = newest.number % KEEP_VALUE_EVERY == 0 or newest.same_as != newest.number
     made = Revision.objects.create(
@@ -72,7 +74,7 @@ def make_edit(pack: Pack, by: Any, base: int, edit: Edit) -> Revision:
         number=number,
         base=base,
         edit=edit_to(edit),
-        words=in_words(edit),
+        words=words,
         value=documents.to_builtins(after) if depth else None,
         same_as=number,
         before=newest.same_as,
@@ -83,7 +85,12 @@ def make_edit(pack: Pack, by: Any, base: int, edit: Edit) -> Revision:
     return made
 
 
-def _refuse_clash(pack: Pack, base: int, newest: Revision, edit: Edit) -> None:
+def names_in(game: str, edit: Edit) -> dict[str, str]:
+    """What people call the mods an edit is about."""
+    return names(game, [about.removeprefix("entry:") for about in touches(edit)])
+
+
+def _refuse_clash(pack: Pack, base: int, newest: Revision, edit: Edit, words: str) -> None:
     later = list(pack.revisions.filter(number__gt=base, number__lte=newest.number).select_related("made_by"))
     if base > newest.number or len(later) > 500:
         raise Refusal(409, "too-old", "The draft has moved on a long way. Reload it and make the change again.")
@@ -95,10 +102,10 @@ def _refuse_clash(pack: Pack, base: int, newest: Revision, edit: Edit) -> None:
             raise Refusal(
                 409,
                 "clash",
-                f"{who} {other.words} while you {in_words(edit)}. Theirs stands; yours was not made. "
+                f"{who} {other.words} while you {words}. Theirs stands; yours was not made. "
                 "Look at it and make yours again if you still want it.",
                 theirs=other.words,
-                yours=in_words(edit),
+                yours=words,
                 by=who,
                 about=sorted(both),
             )

@@ -12,7 +12,7 @@ from true_convoy.core.compare import Difference
 from true_convoy.core.edits import Edit
 from true_convoy.core.errors import DocumentError
 from true_convoy.core.fit import fits, newest_fitting
-from true_convoy.core.model import Catalogue, Channel, Entry, Label, LoaderChoice, Sides, VersionText
+from true_convoy.core.model import Catalogue, Channel, Entry, Game, Label, LoaderChoice, Sides, VersionText
 from true_convoy.core.model import Mod as ModValue
 from true_convoy.core.model import Pack as PackValue
 from true_convoy.core.resolve import Impossible, Resolved, resolve
@@ -189,7 +189,7 @@ class PacksView(View):
     def get(self, request: Request) -> PackList:
         """The caller's packs with their roads."""
         roles = dict(Membership.objects.filter(user=request.user).values_list("pack", "role"))
-        games = {game.slug: game.name for game in catalogue.games()}
+        games = {game.slug: game for game in catalogue.games()}
         return PackList(packs=[_pack_row(pack, roles[pack.pk], games) for pack in packs_of(request.user)])
 
     @operation(Who.SIGNED_IN, takes=NewPackRequest, gives=Created, status=201)
@@ -216,15 +216,18 @@ class PacksView(View):
         return Created(slug=actions.create_pack(request.user, value).slug)
 
 
-def _pack_row(pack: Pack, role: str, games: dict[str, str]) -> PackRow:
+def _pack_row(pack: Pack, role: str, games: dict[str, Game]) -> PackRow:
     value, last = draft(pack)[1], latest(pack)
+    game = games.get(pack.game)
+    loaders = {loader.slug: loader.name for loader in game.loaders} if game else {}
+    loader = loaders.get(value.loader.slug, value.loader.slug) if value.loader else ""
     return PackRow(
         slug=pack.slug,
         name=pack.name,
         game=pack.game,
-        game_name=games.get(pack.game, pack.game),
+        game_name=game.name if game else pack.game,
         role=role,
-        ground=f"{value.game_version}" + (f", {value.loader.slug} {value.loader.version}" if value.loader else ""),
+        ground=f"{value.game_version}" + (f", {loader} {value.loader.version or ''}" if value.loader else ""),
         entries=sum(entry.enabled for entry in value.entries),
         release=last.version if last else "",
         road=road(pack),

@@ -4,7 +4,7 @@ import django.contrib.postgres.fields
 import django.contrib.postgres.indexes
 import django.contrib.postgres.search
 import django.db.models.deletion
-from django.contrib.postgres.operations import TrigramExtension
+from django.contrib.postgres.operations import CreateExtension, TrigramExtension
 from django.db import migrations, models
 
 
@@ -15,6 +15,7 @@ class Migration(migrations.Migration):
 
     operations = [
         TrigramExtension(),
+        CreateExtension("fuzzystrmatch"),
         migrations.CreateModel(
             name="Build",
             fields=[

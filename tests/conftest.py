@@ -1,0 +1,125 @@
+"""What several kinds of tests share: the stand-in world, small enough to be quick, and its mod host."""
+
+import json
+import os
+import shutil
+import socket
+import subprocess
+import sys
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+import httpx
+import pytest
+
+from true_convoy.core import documents
+from true_convoy.core.model import Catalogue
+from true_convoy.standins.world import make_world
+
+ROOT = Path(__file__).resolve().parent.parent
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+def wait_for(address: str, process: subprocess.Popen, seconds: float = 60) -> None:
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        assert process.poll() is None, "the process ended while starting"
+        try:
+            httpx.get(address, timeout=2)
+            return
+        except httpx.HTTPError:
+            time.sleep(0.05)
+    raise AssertionError(f"{address} does not answer")
+
+
+def stop(process: subprocess.Popen) -> None:
+    process.terminate()
+    try:
+        process.wait(15)
+    except subprocess.TimeoutExpired:
+        process.kill()
+        process.wait()
+
+
+@dataclass
+class ModHost:
+    """A running stand-in mod host."""
+
+    address: str
+
+    @property
+    def feed(self) -> str:
+        return f"{self.address}/catalogue"
+
+    def misbehave(self, mode: str, match: str = "", count: int = 1) -> None:
+        httpx.post(f"{self.address}/faults", json={"mode": mode, "match": match, "count": count}).raise_for_status()
+
+    def behave(self) -> None:
+        httpx.delete(f"{self.address}/faults").raise_for_status()
+
+    def catalogue(self) -> dict:
+        """The whole catalogue as one document."""
+        pages, address = [], f"{self.feed}?per_page=200"
+        while address:
+            pages.append(httpx.get(address).json())
+            address = pages[-1]["next"]
+        return pages[0] | {"mods": [mod for page in pages for mod in page["mods"]], "next": None}
+
+
+@pytest.fixture(scope="session")
+def world(tmp_path_factory) -> Path:
+    folder = tmp_path_factory.mktemp("world")
+    make_world("tidewrack", folder, scale=20)
+    return folder
+
+
+@pytest.fixture(scope="session")
+def running_host(world):
+    port = free_port()
+    command = [sys.executable, "-m", "true_convoy.standins.host", str(world), "--port", str(port)]
+    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    host = ModHost(f"http://127.0.0.1:{port}")
+    wait_for(f"{host.address}/health", process)
+    yield host
+    stop(process)
+
+
+@pytest.fixture
+def mod_host(running_host):
+    running_host.behave()
+    yield running_host
+    running_host.behave()
+
+
+@pytest.fixture(scope="session")
+def tidewrack(running_host) -> Catalogue:
+    return documents.read(Catalogue, json.dumps(running_host.catalogue())).value
+
+
+@pytest.fixture
+def store(tmp_path, monkeypatch) -> Path:
+    """An empty shared store for this test."""
+    folder = tmp_path / "store"
+    monkeypatch.setenv("CONVOY_STORE", str(folder))
+    return folder
+
+
+def convoy(*words: object, folder: Path | None = None, **environment: str) -> subprocess.CompletedProcess:
+    """Runs the real command in a process of its own, as a member would."""
+    program = shutil.which("convoy", path=str(Path(sys.executable).parent))
+    assert program
+    return subprocess.run(
+        [program, *map(str, words)],
+        cwd=folder,
+        env=os.environ | {"COLUMNS": "200"} | environment,
+        capture_output=True,
+        text=True,
+        timeout=120,
+        check=False,
+    )
