@@ -9,7 +9,7 @@ from true_convoy.core.ranges import in_range
 from true_convoy.core.resolve import Impossible, Resolved, resolve
 from true_convoy.core.versions import Scheme, sort_key
 
-many = settings(max_examples=250, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+many = settings(max_examples=200, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 
 
 @many

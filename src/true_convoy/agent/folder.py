@@ -18,6 +18,7 @@ import time
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from datetime import UTC, datetime
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -42,12 +43,17 @@ class Move(msgspec.Struct, kw_only=True, frozen=True):
     aside: bool
 
 
-class Journal(msgspec.Struct, kw_only=True, frozen=True):
+class Journal(msgspec.Struct, kw_only=True, frozen=True, dict=True):
     """A change that is being carried out, and what the folder's records say after it."""
 
     moves: list[Move]
     placed: dict[str, str]
     release: str
+
+    @cached_property
+    def making_room(self) -> dict[str, str]:
+        """Where each file goes that is set aside, by the path it leaves."""
+        return {move.origin: move.target for move in self.moves if move.aside}
 
 
 class RigFolder:
@@ -86,7 +92,7 @@ class RigFolder:
             shutil.rmtree(self.staging, ignore_errors=True)
             return ""
         journal = msgspec.json.decode(path.read_bytes(), type=Journal)
-        if all(self._is_done(move) or self._at(move.origin).exists() for move in journal.moves):
+        if all(self._is_done(move, journal) or os.path.lexists(self._at(move.origin)) for move in journal.moves):
             try:
                 self._carry_out(journal)
             except OSError:
@@ -221,15 +227,17 @@ class RigFolder:
     def _at(self, path: str) -> Path:
         return self.root / path
 
-    def _is_done(self, move: Move) -> bool:
+    def _is_done(self, move: Move, journal: Journal) -> bool:
         if move.aside:
             return os.path.lexists(self._at(move.target))
-        return not self._at(move.origin).exists()
+        # What is at the target may still be the file that was to make room for this one.
+        room = move.target not in journal.making_room or os.path.lexists(self._at(journal.making_room[move.target]))
+        return room and not self._at(move.origin).exists() and os.path.lexists(self._at(move.target))
 
     def _carry_out(self, journal: Journal) -> None:
         try:
             for move in journal.moves:
-                if not self._is_done(move):
+                if not self._is_done(move, journal):
                     if os.path.lexists(self._at(move.target)):
                         raise FileExistsError(errno.EEXIST, f"{move.target} appeared meanwhile")
                     self._at(move.target).parent.mkdir(parents=True, exist_ok=True)
@@ -243,7 +251,7 @@ class RigFolder:
 
     def _take_back(self, journal: Journal) -> None:
         for move in reversed(journal.moves):
-            if self._is_done(move) and os.path.lexists(self._at(move.target)):
+            if self._is_done(move, journal):
                 self._at(move.origin).parent.mkdir(parents=True, exist_ok=True)
                 os.rename(self._at(move.target), self._at(move.origin))
         self._end_journal()

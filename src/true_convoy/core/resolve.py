@@ -125,15 +125,15 @@ class PackProvider:
     # --- rules -------------------------------------------------------------------------------------------------
 
     def _needs(self, slug: str) -> Iterator[Rule[Reason]]:
-        asked: dict[tuple[Target, ...], list[int]] = {}
+        asked: dict[tuple[Target, ...], dict[int, None]] = {}
         for index, build in enumerate(self.candidates(slug)):
             for relation in build.relations:
                 if isinstance(relation, Requires):
-                    asked.setdefault(tuple(sorted(relation.targets, key=_target_key)), []).append(index)
+                    asked.setdefault(tuple(sorted(relation.targets, key=_target_key)), {})[index] = None
         for targets in sorted(asked, key=lambda targets: [_target_key(target) for target in targets]):
             when = (slug, sum(bit(index) for index in asked[targets]))
             options = self.options(slug, targets)
-            yield need(when, options, self._need_reason(slug, asked[targets], targets))
+            yield need(when, options, self._need_reason(slug, list(asked[targets]), targets))
 
     def options(self, slug: str, targets: Iterable[Target]) -> list[Term]:
         """What meets a requirement: entries of the pack first, then by installs; bundling builds last."""
@@ -153,12 +153,13 @@ class PackProvider:
         return (target.mod not in self.entries, -installs, *_target_key(target))
 
     def _clashes(self, slug: str) -> Iterator[Rule[Reason]]:
-        asked: dict[tuple[str, str | None, str], list[int]] = {}
+        asked: dict[tuple[str, str | None, str], dict[int, None]] = {}
         for index, build in enumerate(self.candidates(slug)):
             for relation in build.relations:
                 if isinstance(relation, Clashes) and relation.mod in self.mods and relation.mod != slug:
-                    asked.setdefault((relation.mod, relation.versions, relation.reason), []).append(index)
-        for (other, versions, why), indices in sorted(asked.items(), key=lambda item: str(item[0])):
+                    asked.setdefault((relation.mod, relation.versions, relation.reason), {})[index] = None
+        for (other, versions, why), found in sorted(asked.items(), key=lambda item: str(item[0])):
+            indices = list(found)
             if mask := self.mask(other, versions):
                 sentence = f"{self.named(slug, indices)} {_verb('clash', indices, self.count(slug))} with "
                 sentence += f"{self.name(other)}{_range(versions)}" + (f" ({why})." if why else ".")
