@@ -1,5 +1,6 @@
 """What several kinds of tests share: the stand-in world, small enough to be quick, and its mod host."""
 
+import io
 import json
 import os
 import shutil
@@ -7,12 +8,14 @@ import socket
 import subprocess
 import sys
 import time
+from contextlib import redirect_stderr, redirect_stdout
 from dataclasses import dataclass
 from pathlib import Path
 
 import httpx
 import pytest
 
+from true_convoy.agent.command import main
 from true_convoy.core import documents
 from true_convoy.core.model import Catalogue
 from true_convoy.standins.world import make_world
@@ -110,16 +113,22 @@ def store(tmp_path, monkeypatch) -> Path:
     return folder
 
 
-def convoy(*words: object, folder: Path | None = None, **environment: str) -> subprocess.CompletedProcess:
+def convoy_process(*words: object, **environment: str) -> subprocess.CompletedProcess:
     """Runs the real command in a process of its own, as a member would."""
     program = shutil.which("convoy", path=str(Path(sys.executable).parent))
     assert program
-    return subprocess.run(
-        [program, *map(str, words)],
-        cwd=folder,
-        env=os.environ | {"COLUMNS": "200"} | environment,
-        capture_output=True,
-        text=True,
-        timeout=120,
-        check=False,
-    )
+    surroundings = os.environ | {"COLUMNS": "200"} | environment
+    command = [program, *map(str, words)]
+    return subprocess.run(command, env=surroundings, capture_output=True, text=True, timeout=120, check=False)
+
+
+def convoy(*words: object) -> subprocess.CompletedProcess:
+    """Runs the command as its entry point does, but in this process: starting Python anew is most of a command's time."""
+    out, err, code = io.StringIO(), io.StringIO(), 0
+    with pytest.MonkeyPatch.context() as patch, redirect_stdout(out), redirect_stderr(err):
+        patch.setattr(sys, "argv", ["convoy", *map(str, words)])
+        try:
+            main()
+        except SystemExit as ended:
+            code = ended.code if isinstance(ended.code, int) else 0
+    return subprocess.CompletedProcess(words, code, out.getvalue(), err.getvalue())

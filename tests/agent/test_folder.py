@@ -1,5 +1,6 @@
 """Changing a folder under its journal: interrupted anywhere, nothing half-done stays and nothing is lost."""
 
+import errno
 import json
 import os
 import random
@@ -86,21 +87,28 @@ def test_interrupted_at_any_rename_the_next_command_finishes_or_takes_back(root,
 
 
 @pytest.mark.parametrize("at", range(1, 6))
-def test_an_error_while_moving_takes_everything_back(root, monkeypatch, at):
+@pytest.mark.parametrize(
+    ("error", "said"),
+    [
+        (OSError(errno.ENOSPC, "No space left on device"), r"The disk is full\. Nothing was changed"),
+        (PermissionError(errno.EACCES, "Permission denied"), r"may not be written to\. Nothing was changed"),
+    ],
+)
+def test_an_error_while_moving_takes_everything_back(root, monkeypatch, at, error, said):
     folder, real, calls = RigFolder(root), os.rename, []
 
     def rename(origin, target):
         calls.append(origin)
         if len(calls) == at:
-            raise OSError(28, "No space left on device")
+            raise error
         real(origin, target)
 
     monkeypatch.setattr(os, "rename", rename)
-    with folder.opened(), pytest.raises(Failed, match=r"The disk is full\. Nothing was changed"):
+    with folder.opened(), pytest.raises(Failed, match=said):
         change(folder)
     assert contents(root) == OLD
-    with RigFolder(root).opened() as said:
-        assert said == "" and contents(root) == OLD
+    with RigFolder(root).opened() as told:
+        assert told == "" and contents(root) == OLD
 
 
 def test_interrupted_while_staging_the_folder_is_as_it_was(root):
