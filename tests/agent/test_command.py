@@ -134,7 +134,7 @@ def test_a_host_that_misbehaves_changes_nothing(papers, rig, store, mod_host, mo
     before = game_files(rig)
     mod_host.misbehave(mode, "deep-chart", count)
     done = convoy("place", papers / "1.0.0.release.json", "--into", rig)
-    assert done.returncode == 1 and said in " ".join(done.stderr.split()) and "Traceback" not in done.stderr
+    assert done.returncode == 1 and said in done.stderr and "Traceback" not in done.stderr
     assert game_files(rig) == before
     mod_host.behave()
     assert convoy("place", papers / "1.0.0.release.json", "--into", rig, "--json").returncode == 1, "waiting"
@@ -155,7 +155,7 @@ def test_a_host_that_is_not_there_is_said(papers, rig, store, tidewrack, tmp_pat
     gone["digest"] = digest_of(gone)
     (tmp_path / "gone.json").write_text(json.dumps(gone))
     done = convoy("place", tmp_path / "gone.json", "--into", rig)
-    assert done.returncode == 1 and "127.0.0.1:9 cannot be reached" in " ".join(done.stderr.split())
+    assert done.returncode == 1 and "127.0.0.1:9 cannot be reached" in done.stderr
     assert game_files(rig) == {"mods/mine.zip", "saves/world.dat"}
 
 
@@ -207,7 +207,7 @@ def test_archives_are_unpacked_as_the_release_says_and_no_further(papers, rig, s
     for places, code, said in cases:
         paper.write_bytes(unpacked_release(papers, archive, places))
         done = convoy("place", paper, "--into", rig, "--from", source)
-        assert (done.returncode, said in " ".join(done.stderr.split())) == (code, True), done.stderr
+        assert (done.returncode, said in done.stderr) == (code, True), done.stderr
     assert (rig / "Mods/Mod/mod.json").read_text() == "{}" and not (rig / "Mods/Mod/b").exists()
     assert not list(tmp_path.parent.rglob("escaped.txt"))
 
@@ -227,10 +227,10 @@ def test_bad_input_is_said_in_a_sentence_with_exit_code_2(papers, rig, tmp_path)
     ]
     for words, said in cases:
         done = convoy(*words)
-        assert (done.returncode, said in " ".join(done.stderr.split())) == (2, True), (words, done.stderr)
+        assert (done.returncode, said in done.stderr) == (2, True), (words, done.stderr)
     done = convoy("status", "--into", rig)
     assert done.returncode == 1 and "does not follow a pack" in done.stderr
-    assert convoy("join", "CCCCC-CCCCC", "--into", rig, "--server", "http://127.0.0.1:9").returncode in (1, 2)
+    assert convoy("join", "22222-22222", "--into", rig, "--server", "http://127.0.0.1:9").returncode in (1, 2)
 
 
 @pytest.mark.skipif(os.geteuid() == 0, reason="root may write everywhere; the error itself is tested on the folder")

@@ -9,7 +9,7 @@ class DocumentError(ConvoyError):
     """A document cannot be read. ``path`` is the JSON path of the place, such as ``$.mods[3].slug``."""
 
     def __init__(self, path: str, problem: str) -> None:
-        super().__init__(f"{path}: {problem}")
+        super().__init__(f"{path}: {problem}.")
         self.path = path
         self.problem = problem
 

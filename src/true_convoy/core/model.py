@@ -86,7 +86,7 @@ class Sides(Record, frozen=True, kw_only=True):
 
     def on(self, side: Side) -> bool:
         """Whether a rig of this side gets the mod."""
-        return (self.client if side is Side.CLIENT else self.server) is not Need.UNSUPPORTED
+        return (self.client if side == Side.CLIENT else self.server) != Need.UNSUPPORTED
 
 
 # --- game definition ---------------------------------------------------------------------------------------------

@@ -44,9 +44,11 @@ class RigAuthentication(BaseAuthentication):
         word, _, token = request.headers.get("Authorization", "").partition(" ")
         if word != "Rig" or not token:
             return None
+        from django.contrib.auth.models import AnonymousUser
+
         from .rigs.queries import rig_by_token
 
         rig = rig_by_token(token)
         if rig is None:
             raise Refusal(401, "rig-unknown", "This rig no longer follows the pack: it was signed off. Join again.")
-        return rig.user, rig
+        return rig.user or AnonymousUser(), rig

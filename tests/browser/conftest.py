@@ -1,0 +1,182 @@
+"""The whole application as bin/start runs it, with its demo, and real Chromium to look at it with."""
+
+import os
+import subprocess
+import sys
+import tempfile
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import psycopg
+import pytest
+from selenium import webdriver
+from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import WebDriverWait
+
+from tests.conftest import ROOT, free_port, stop, wait_for
+
+DATABASE = "convoy_browser"
+DEMO_PASSWORD = "lantern-lane-demo"
+FLAGS = [
+    *("--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking"),
+    *("--disable-component-update", "--disable-sync", "--disable-quic", "--hide-scrollbars"),
+]
+
+
+@dataclass
+class Application:
+    address: str
+
+
+@pytest.fixture(scope="session")
+def application(running_host, tmp_path_factory) -> Iterator[Application]:
+    host, port = os.environ["CONVOY_DB_HOST"], os.environ.get("CONVOY_DB_PORT", "5432")
+    with psycopg.connect(host=host, port=port, user="convoy", dbname="postgres", autocommit=True) as connection:
+        connection.execute(f"DROP DATABASE IF EXISTS {DATABASE} WITH (FORCE)")
+        connection.execute(f"CREATE DATABASE {DATABASE}")
+    address = f"http://127.0.0.1:{(web := free_port())}"
+    environment = os.environ | {"CONVOY_DB_NAME": DATABASE, "CONVOY_PUBLIC_ADDRESS": address}
+    environment |= {"CONVOY_VAR": str(tmp_path_factory.mktemp("var"))}
+    manage = [sys.executable, "-m", "true_convoy.server.manage"]
+    for words in (["migrate"], ["load_demo", "--feed", running_host.feed]):
+        subprocess.run([*manage, *words], env=environment, check=True, capture_output=True, cwd=ROOT)
+    uvicorn = [sys.executable, "-m", "uvicorn", "true_convoy.server.asgi:application", "--port", str(web)]
+    quiet = ["--log-level", "warning", "--timeout-graceful-shutdown", "2"]
+    pooled = environment | {"CONVOY_DB_POOL": "1"}
+    server = subprocess.Popen([*uvicorn, *quiet], env=pooled, cwd=ROOT)
+    worker = subprocess.Popen(
+        [*manage, "procrastinate", "worker"], env=environment, cwd=ROOT, stderr=subprocess.DEVNULL
+    )
+    wait_for(f"{address}/api/health", server)
+    yield Application(address)
+    stop(worker)
+    stop(server)
+
+
+class Reader:
+    """A person at a browser. Everything waits for what is expected, so no test needs to sleep."""
+
+    def __init__(self, address: str, width: int = 1280, height: int = 800, dark: bool = False) -> None:
+        options = webdriver.ChromeOptions()
+        options.binary_location = "/usr/bin/chromium"
+        for flag in (*FLAGS, f"--window-size={width},{height}", f"--user-data-dir={tempfile.mkdtemp()}"):
+            options.add_argument(flag)
+        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+        self.driver = webdriver.Chrome(options=options, service=webdriver.ChromeService("/usr/bin/chromedriver"))
+        metrics = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 600}
+        self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+        self.scheme("dark" if dark else "light")
+        self.address = address
+
+    def scheme(self, value: str) -> None:
+        features = [
+            {"name": "prefers-color-scheme", "value": value},
+            {"name": "prefers-reduced-motion", "value": "reduce"},
+        ]
+        self.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": features})
+
+    def go(self, path: str) -> None:
+        self.driver.get(self.address + path)
+
+    def until(self, what: Callable[[], Any], seconds: float = 15) -> Any:
+        def ready(_: Any) -> Any:
+            try:
+                return what()
+            except StaleElementReferenceException:
+                return None
+
+        try:
+            return WebDriverWait(self.driver, seconds, poll_frequency=0.05).until(ready)
+        except TimeoutException:
+            body = self.driver.find_element(By.TAG_NAME, "body").text
+            raise AssertionError(f"Not seen within {seconds} s. The page says:\n{body}") from None
+
+    def find(self, selector: str) -> Any:
+        """The first shown element of a CSS selector."""
+        return self.until(lambda: next((e for e in self.all(selector) if e.is_displayed()), None))
+
+    def all(self, selector: str) -> list[Any]:
+        return self.driver.find_elements(By.CSS_SELECTOR, selector)
+
+    def text(self, selector: str = "body") -> str:
+        return self.driver.find_element(By.CSS_SELECTOR, selector).text
+
+    def see(self, text: str, selector: str = "body", seconds: float = 15) -> None:
+        self.until(lambda: any(text in element.text for element in self.all(selector)), seconds)
+
+    def miss(self, text: str, selector: str = "body") -> None:
+        self.until(lambda: not any(text in element.text for element in self.all(selector)))
+
+    def press(self, name: str, inside: str = "body") -> None:
+        """Clicks the enabled button, link or menu entry with this name, once it is there."""
+
+        def named() -> Any:
+            for element in self.all(f"{inside} :is(button, a, [role=menuitem], [role=option], [role=tab])"):
+                label = element.get_attribute("aria-label") or element.text
+                if label.strip() == name and element.is_displayed() and element.is_enabled():
+                    return element
+            return None
+
+        def clicked() -> bool:
+            element = named()
+            if element is None:
+                return False
+            self.driver.execute_script("arguments[0].scrollIntoView({block: 'nearest'})", element)
+            element.click()
+            return True
+
+        self.until(clicked)
+
+    def fill(self, label: str, text: str) -> None:
+        """Writes into the field with this label or accessible name."""
+
+        def field() -> Any:
+            for element in self.all("input, textarea"):
+                marks = (element.accessible_name or "").strip(" *\u2009\u00a0")
+                if marks == label and element.is_displayed():
+                    return element
+            return None
+
+        element = self.until(field)
+        element.send_keys(Keys.CONTROL, "a")
+        element.send_keys(text)
+
+    def keys(self, keys: str) -> None:
+        self.driver.switch_to.active_element.send_keys(keys)
+
+    def sign_in(self, person: str) -> None:
+        self.go("/sign-in")
+        self.fill("Email address", f"{person}@lantern-lane.example")
+        self.fill("Password", DEMO_PASSWORD)
+        self.press("Sign in", "form")
+        self.see("Packs", "h1")
+
+    def complaints(self) -> list[str]:
+        """What the console said that a person would call an error; refused requests are expected in places."""
+        entries = [entry["message"] for entry in self.driver.get_log("browser") if entry["level"] == "SEVERE"]
+        return [entry for entry in entries if "Failed to load resource" not in entry]
+
+    def picture(self, path: Path) -> None:
+        self.driver.save_screenshot(str(path))
+
+
+@pytest.fixture
+def reader(application) -> Iterator[Callable[..., Reader]]:
+    """Opens browsers, each a person of its own; all are closed after the test, and none may have complained."""
+    readers: list[Reader] = []
+
+    def open_one(person: str | None = None, **window: Any) -> Reader:
+        readers.append(Reader(application.address, **window))
+        if person:
+            readers[-1].sign_in(person)
+        return readers[-1]
+
+    yield open_one
+    complaints = [complaint for one in readers for complaint in one.complaints()]
+    for one in readers:
+        one.driver.quit()
+    assert complaints == []

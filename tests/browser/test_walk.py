@@ -1,0 +1,234 @@
+"""The whole purpose, walked in real Chromium with the real command and a real folder."""
+
+import os
+import shlex
+from pathlib import Path
+
+import pytest
+from selenium.webdriver.common.by import By
+
+from tests.conftest import convoy_process
+
+PICTURES = os.environ.get("CONVOY_PICTURES")
+
+
+def rows(reader, selector: str = "[data-entry]") -> list[str]:
+    return [row.get_attribute("data-entry") for row in reader.all(selector)]
+
+
+def add(curator, text: str, slug: str, name: str) -> None:
+    curator.fill("Search the catalogue", text)
+    curator.press(f"Add {name}", f"[data-mod='{slug}']")
+    button = curator.until(lambda: curator.all("[data-preview=add] button"))[0]
+    button.click()
+    curator.until(lambda: slug in rows(curator))
+
+
+def publish(curator, version: str) -> None:
+    curator.press("Publish", "footer")
+    curator.until(lambda: curator.find("form input").get_attribute("value") == version)
+    curator.press(f"Publish {version}")
+    curator.see(f"{version} is published")
+
+
+def test_a_pack_is_made_published_boarded_updated_and_kept_in_step(reader, application, tmp_path, store):
+    curator = reader()
+    curator.go("/sign-up")
+    curator.fill("Name that others see", "Odile Winter")
+    curator.fill("Email address", "odile@x.example")
+    curator.fill("Password", "four lanterns lit")
+    curator.press("Make the account")
+    curator.see("No packs yet")
+    curator.press("Begin a pack")
+    curator.fill("Name", "Friday Fathoms")
+    curator.press("Begin the pack")
+    curator.see("Nothing on the waybill yet")
+
+    add(curator, "bouy", "better-buoys", "Better Buoys")
+    assert {"rope-library", "tiny-config", "lantern-works"} <= set(rows(curator)), "what it needs came along"
+    curator.see("needed by Better Buoys", "[data-entry=rope-library]")
+    publish(curator, "1.0.0")
+
+    curator.press("Roll it out")
+    curator.press("New code")
+    code = curator.find("[data-code]").text
+    member = reader(width=390, height=844)
+    member.go(f"/join/{code}")
+    member.see("Friday Fathoms", "h1")
+    command = member.find("[data-copyable=command]").text
+    assert command == f"convoy join {application.address}/join/{code}"
+
+    game = tmp_path / "game"
+    (game / "saves").mkdir(parents=True)
+    (game / "saves" / "world.dat").write_bytes(b"my world")
+    words = shlex.split(command)[1:]
+    joined = convoy_process(*words, "--into", game, "--name", "Desk in the attic", CONVOY_STORE=str(store))
+    assert joined.returncode == 0 and "In step with Friday Fathoms 1.0.0" in " ".join(joined.stderr.split()), joined
+    placed = {path.name for path in (game / "mods").iterdir()}
+    assert any(name.startswith("better-buoys") for name in placed) and len(placed) >= 4
+    curator.see("in step", "[data-rig='Desk in the attic'] [data-state]", seconds=3)
+
+    curator.find("nav a[href$=assemble]").click()
+    curator.press("Add mods")
+    add(curator, "galley", "galley", "Galley")
+    publish(curator, "1.1.0")
+    curator.press("Roll it out")
+    curator.see("behind", "[data-rig='Desk in the attic'] [data-state]")
+    told = convoy_process("status", "--into", game, CONVOY_STORE=str(store))
+    assert told.returncode == 1 and "behind" in told.stdout
+
+    synced = convoy_process("sync", "--into", game, CONVOY_STORE=str(store))
+    assert synced.returncode == 0 and "In step with Friday Fathoms 1.1.0" in " ".join(synced.stderr.split()), synced
+    curator.see("in step", "[data-rig='Desk in the attic'] [data-state]", seconds=3)
+    assert any(path.name.startswith("galley") for path in (game / "mods").iterdir())
+
+    next((game / "mods").glob("better-buoys*")).unlink()
+    assert convoy_process("status", "--into", game, CONVOY_STORE=str(store)).returncode == 1
+    curator.see("strayed", "[data-rig='Desk in the attic'] [data-state]", seconds=3)
+    left = convoy_process("leave", "--into", game, CONVOY_STORE=str(store))
+    assert left.returncode == 0 and "no longer follows Friday Fathoms" in left.stdout
+    assert (game / "saves" / "world.dat").read_bytes() == b"my world"
+    assert list((game / ".convoy" / "aside").rglob("galley*")), "set aside, not deleted"
+    curator.miss("Desk in the attic")
+
+    curator.press("Revoke")
+    curator.see("revoked")
+    member.go(f"/join/{code}")
+    member.see("This boarding code was revoked")
+
+
+def test_a_member_with_an_account_comes_aboard_with_a_code_of_their_own(reader, application, tmp_path, store):
+    maren = reader("maren")
+    maren.go("/packs/thursday-deep/roll-out")
+    page = maren.find("[data-copyable='join page']").text
+    member = reader(width=390, height=844)
+    member.go(page.removeprefix(application.address))
+    member.press("make an account")
+    member.fill("Name that others see", "Ilse Bell")
+    member.fill("Email address", "ilse@x.example")
+    member.fill("Password", "four lanterns lit")
+    member.press("Make the account")
+    member.press("Come aboard")
+    words = shlex.split(member.find("[data-copyable=command]").text)[1:]
+    (tmp_path / "game").mkdir()
+    joined = convoy_process(*words, "--into", tmp_path / "game", "--name", "Ilse's rig", CONVOY_STORE=str(store))
+    assert joined.returncode == 0 and "must be fetched by you" in joined.stderr
+    member.go("/my-rigs")
+    member.see("Ilse's rig: waiting", "h2")
+    member.see("leviathan-rest-1.1.1.zip must be fetched by a person")
+
+
+def test_two_curators_see_each_other_and_refusals_name_both_sides(reader):
+    maren, idris = reader("maren"), reader("idris")
+    for one in (maren, idris):
+        one.go("/packs/saturday-shallows/assemble")
+    maren.see("Also here: Idris Quell", "footer", seconds=25)
+    idris.find(
+        "[data-entry=galley] input[role=switch], [data-entry=galley] [type=checkbox]:not([aria-label^=Select])"
+    ).click()
+    maren.see("turned off Galley", "footer", seconds=2)
+    maren.see("turned off", "[data-entry=galley]")
+    idris.find("[data-entry=net-and-line]").click()
+    idris.see("Builds", "aside")
+    maren.press("Undo", "footer")
+    idris.see("undid: turned off Galley", "footer", seconds=2)
+
+
+def test_the_keyboard_is_enough(reader):
+    maren = reader("maren")
+    maren.go("/packs/saturday-shallows/assemble")
+    maren.see("Galley", "[data-entry=galley]")
+    first = rows(maren)[0]
+    maren.keys("j")
+    maren.until(lambda: maren.all("[data-entry][aria-selected=true]"))
+    maren.keys("x")
+    maren.see("1 entry selected")
+    maren.press("Turn off")
+    maren.see("turned off", f"[data-entry={first}]")
+    maren.driver.execute_script("document.activeElement.blur()")
+    maren.find("body").send_keys("u")
+    maren.until(lambda: "turned off" not in maren.text(f"[data-entry={first}]"))
+    maren.find("body").send_keys("U")
+    maren.see("turned off", f"[data-entry={first}]")
+    maren.find("body").send_keys("u")
+    maren.find("body").send_keys("?")
+    maren.see("next and previous row")
+    maren.find("body").send_keys("?")
+    maren.find("body").send_keys("/")
+    assert maren.driver.switch_to.active_element.get_attribute("aria-label") == "Search packs and mods"
+
+
+def test_removing_offers_the_libraries_nothing_else_needs_and_can_be_undone(reader):
+    maren = reader("maren")
+    maren.go("/packs/saturday-shallows/assemble?sheet=remove&sel=skiff-and-tender")
+    maren.see("Also remove 3 mods that nothing else needs")
+    maren.press("Remove 4 entries")
+    maren.until(lambda: "hull-frame" not in rows(maren))
+    maren.press("Undo", "footer")
+    maren.until(lambda: "hull-frame" in rows(maren))
+
+
+def test_what_does_not_fit_says_why_before_it_is_added(reader):
+    maren = reader("maren")
+    maren.go("/packs/saturday-shallows/assemble?sheet=catalogue&q=twin")
+    maren.see("is for outrigger, the pack uses keel", "[data-mod=outrigger-floats]")
+    maren.press("Add Twin Floats")
+    maren.see("It cannot be added to this draft")
+    maren.see("Twin Floats is in the draft and has no build for game version 2.4.1")
+
+
+def test_wrong_passwords_unknown_pages_and_lost_servers_are_said(reader):
+    person = reader()
+    person.go("/packs/thursday-deep/publish")
+    person.fill("Email address", "maren@lantern-lane.example")
+    person.fill("Password", "guesswork")
+    person.press("Sign in", "form")
+    person.see("The address or the password is wrong.", "[role=alert]")
+    person.fill("Password", "lantern-lane-demo")
+    person.press("Sign in", "form")
+    person.see("changes since 1.2.0", "h1")
+    person.go("/packs/no-such-pack/assemble")
+    person.see("There is nothing at this address, or you have no access to it.")
+    person.go("/nowhere")
+    person.see("There is no such page", "h1")
+    person.go("/join/22222-22222")
+    person.see("No pack has this boarding code.")
+
+
+VIEWS = [
+    ("packs", "/", "Thursday Deep", {}),
+    ("new-pack", "/new", "New pack", {}),
+    ("assemble", "/packs/thursday-deep/assemble", "Barter Pier", {}),
+    ("assemble-entry", "/packs/thursday-deep/assemble?sheet=mod&sel=deep-chart", "Builds", {}),
+    ("assemble-catalogue", "/packs/thursday-deep/assemble?sheet=catalogue&q=light", "Lantern Works", {}),
+    ("publish", "/packs/thursday-deep/publish", "changes since", {}),
+    ("roll-out", "/packs/thursday-deep/roll-out", "Boarding code", {}),
+    ("roll-out-dark", "/packs/thursday-deep/roll-out", "Boarding code", {"dark": True}),
+    ("my-rigs", "/my-rigs", "Maren's desktop", {"width": 390, "height": 844}),
+    ("account", "/account", "Change the password", {"dark": True}),
+    ("sign-in", "/sign-in", "Sign in", {"person": None}),
+]
+
+
+@pytest.mark.parametrize(("name", "path", "sign", "window"), VIEWS, ids=[view[0] for view in VIEWS])
+def test_no_view_has_anything_serious_against_it(reader, name, path, sign, window):
+    """axe-core on every main view; with CONVOY_PICTURES naming a folder, also takes its picture."""
+    one = reader(**({"person": "maren"} | window))
+    one.go(path)
+    one.see(sign)
+    axe = Path("web/node_modules/axe-core/axe.min.js").read_text()
+    one.driver.execute_script(axe)
+    found = one.driver.execute_async_script(
+        "const done = arguments[arguments.length - 1]; axe.run(document, {resultTypes: ['violations']}).then(done)"
+    )
+    serious = [
+        (violation["id"], [node["html"][:160] for node in violation["nodes"][:3]])
+        for violation in found["violations"]
+        if violation["impact"] in ("serious", "critical")
+    ]
+    assert serious == []
+    width = one.driver.execute_script("return document.documentElement.scrollWidth - window.innerWidth")
+    assert width <= 0, "nothing is cut off at the side"
+    assert one.driver.find_element(By.TAG_NAME, "main")
+    if PICTURES:
+        one.picture(Path(PICTURES) / f"{name}.png")
