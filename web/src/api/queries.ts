@@ -141,11 +141,15 @@ export function useNewPack() {
   });
 }
 
-export function usePublish(pack: string) {
+/** Publishes; ``onPublished`` is told even though the form is made anew after it. */
+export function usePublish(pack: string, onPublished: (version: string) => void) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (body: PublishRequest) => data(api.POST("/api/packs/{pack}/releases", { ...inPack(pack), body })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["pack", pack] }),
+    onSuccess: (made) => {
+      onPublished(made.version);
+      return client.invalidateQueries({ queryKey: ["pack", pack] });
+    },
   });
 }
 

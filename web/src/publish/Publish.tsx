@@ -70,12 +70,12 @@ function Form({ proposal, draft, onDone }: { proposal: Proposal; draft: Draft; o
   const [version, setVersion] = useState(proposal.version);
   const [channel, setChannel] = useState("steady");
   const [notes, setNotes] = useState(proposal.notes);
-  const publish = usePublish(draft.slug);
+  const publish = usePublish(draft.slug, onDone);
   const same = proposal.last !== null && !proposal.difference?.count;
   const blocked = proposal.entries === 0 || same || draft.problems.length > 0;
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    publish.mutate({ revision: proposal.revision, version: version.trim(), channel, notes }, { onSuccess: (made) => onDone(made.version) });
+    publish.mutate({ revision: proposal.revision, version: version.trim(), channel, notes });
   };
   return (
     <Box component="form" onSubmit={submit} sx={{ display: "flex", flexDirection: "column", gap: 1.75 }}>
