@@ -78,7 +78,7 @@ class ModHost:
 @pytest.fixture(scope="session")
 def world(tmp_path_factory) -> Path:
     folder = tmp_path_factory.mktemp("world")
-    make_world("tidewrack", folder, scale=20)
+    make_world("tidewrack", folder, scale=1 if os.environ.get("CONVOY_PICTURES") else 20)
     return folder
 
 

@@ -145,6 +145,11 @@ class Reader:
         element.send_keys(Keys.CONTROL, "a")
         element.send_keys(text)
 
+    def toggle(self, label: str) -> None:
+        """Turns a switch or box over; the input itself is drawn by others and cannot be pointed at."""
+        box = self.until(lambda: next((e for e in self.all("input") if e.get_attribute("aria-label") == label), None))
+        self.driver.execute_script("arguments[0].click()", box)
+
     def keys(self, keys: str) -> None:
         self.driver.switch_to.active_element.send_keys(keys)
 

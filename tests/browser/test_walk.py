@@ -103,6 +103,9 @@ def test_a_member_with_an_account_comes_aboard_with_a_code_of_their_own(reader, 
     page = maren.find("[data-copyable='join page']").text
     member = reader(width=390, height=844)
     member.go(page.removeprefix(application.address))
+    member.see("Paste this and press Enter")
+    if PICTURES:
+        member.picture(Path(PICTURES) / "join.png")
     member.press("make an account")
     member.fill("Name that others see", "Ilse Bell")
     member.fill("Email address", "ilse@x.example")
@@ -123,9 +126,7 @@ def test_two_curators_see_each_other_and_refusals_name_both_sides(reader):
     for one in (maren, idris):
         one.go("/packs/saturday-shallows/assemble")
     maren.see("Also here: Idris Quell", "footer", seconds=25)
-    idris.find(
-        "[data-entry=galley] input[role=switch], [data-entry=galley] [type=checkbox]:not([aria-label^=Select])"
-    ).click()
+    idris.toggle("Galley on or off")
     maren.see("turned off Galley", "footer", seconds=2)
     maren.see("turned off", "[data-entry=galley]")
     idris.find("[data-entry=net-and-line]").click()

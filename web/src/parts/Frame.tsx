@@ -25,7 +25,7 @@ function useMenu(): [HTMLElement | null, (event: MouseEvent<HTMLElement>) => voi
 
 export function WordMark() {
   return (
-    <Link component={To} to="/" color="textPrimary" sx={{ display: "flex", alignItems: "center", gap: 1, fontWeight: 700, fontSize: "1.05rem", whiteSpace: "nowrap", "&:hover": { textDecoration: "none" } }}>
+    <Link component={To} to="/" color="textPrimary" aria-label="True Convoy, all packs" sx={{ display: "flex", alignItems: "center", gap: 1, fontWeight: 700, fontSize: "1.05rem", whiteSpace: "nowrap", "&:hover": { textDecoration: "none" } }}>
       <Box component="svg" viewBox="0 0 32 32" aria-hidden="true" sx={{ width: 26, height: 26 }}>
         <Box component="path" d="M2 23h28" sx={{ stroke: "var(--mui-palette-secondary-light)", strokeWidth: 2.5 }} />
         <Box component="path" d="M9 9l5 7-5 7-5-7zM20 6l6 10-6 10-6-10z" sx={{ fill: "var(--mui-palette-primary-main)" }} />
