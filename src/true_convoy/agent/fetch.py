@@ -90,8 +90,9 @@ def _try(download: Download, partial: Path, client: httpx.Client, progress: Prog
                 for chunk in response.iter_raw():
                     file.write(chunk)
                     progress.advance(total, len(chunk))
-                    if download.size and file.tell() > download.size:
-                        return f"{host} sent more than the file's size."
+                    if file.tell() > download.size > 0:
+                        partial.unlink()
+                        raise Failed(f"{host} sent more than the size of {download.name}. Nothing of it was kept.")
     except httpx.HTTPError as error:
         return f"{host} cannot be reached." if isinstance(error, httpx.ConnectError) else f"{host} broke off."
     short = partial.stat().st_size < download.size

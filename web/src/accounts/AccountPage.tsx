@@ -4,8 +4,8 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useState, type FormEvent } from "react";
-import { useAccount, useMe } from "../api/queries";
-import { Column, Fact, Problem } from "../parts/common";
+import { useAccount, useImport, useJobs, useMe } from "../api/queries";
+import { Column, Fact, Problem, Time } from "../parts/common";
 
 export function AccountPage() {
   const me = useMe().data;
@@ -35,6 +35,38 @@ export function AccountPage() {
           Change the password
         </Button>
       </Box>
+      {me?.staff && <Imports />}
     </Column>
+  );
+}
+
+/** For staff: bringing a catalogue in, and how earlier imports ended. */
+function Imports() {
+  const [address, setAddress] = useState("");
+  const bring = useImport();
+  const jobs = useJobs().data?.jobs ?? [];
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    bring.mutate(address.trim());
+  };
+  return (
+    <Box component="section" aria-label="Catalogue" sx={{ mt: 5, display: "flex", flexDirection: "column", gap: 1.5 }}>
+      <Typography variant="h2">Import a catalogue</Typography>
+      <Typography color="textSecondary">It runs in the background; leaving the page does not stop it. What is there already is brought up to date.</Typography>
+      <Problem error={bring.error} />
+      <Box component="form" onSubmit={submit} sx={{ display: "flex", gap: 1 }}>
+        <TextField label="Address of the feed" required value={address} onChange={(event) => setAddress(event.target.value)} sx={{ flex: 1 }} />
+        <Button type="submit" variant="contained" disabled={bring.isPending}>
+          Import
+        </Button>
+      </Box>
+      <Box component="ul" aria-label="Imports" sx={{ listStyle: "none", m: 0, p: 0 }}>
+        {jobs.map((job) => (
+          <Box component="li" key={job.id} sx={{ py: 0.5, borderBottom: 1, borderColor: "divider" }}>
+            {job.title}: {job.state}, {job.done} {job.unit}, <Time at={job.created} />. {job.message}
+          </Box>
+        ))}
+      </Box>
+    </Box>
   );
 }

@@ -195,6 +195,14 @@ export function usePersonalCode(code: string) {
   });
 }
 
+export function useImport() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (address: string) => data(api.POST("/api/imports", { body: { address } })),
+    onSuccess: () => client.invalidateQueries({ queryKey: keys.jobs }),
+  });
+}
+
 export function useCancelJob() {
   const client = useQueryClient();
   return useMutation({
