@@ -99,7 +99,7 @@ class PackProvider:
         mod, entry = self.mods.get(slug), self.entries.get(slug)
         if mod is None:
             return []
-        if entry is not None and entry.pin is not None and entry.version is not None:
+        if entry is not None and self.pinned(slug):
             return [build for build in mod.builds if build.version == entry.version and fits_ground(build, self.pack)]
         found = [build for build in newest_first(mod) if fits(build, self.pack)]
         if not self.newest and entry is not None:
@@ -112,6 +112,11 @@ class PackProvider:
             builds = enumerate(self.candidates(slug))
             self._masks[slug, versions] = sum(bit(i) for i, build in builds if in_range(versions, build.version))
         return self._masks[slug, versions]
+
+    def pinned(self, slug: str) -> bool:
+        """Whether an entry of the pack holds a mod at one version."""
+        entry = self.entries.get(slug)
+        return entry is not None and entry.pin is not None and entry.version is not None
 
     def sides(self, slug: str) -> Sides:
         """The sides of a mod as the pack has it."""
@@ -190,7 +195,7 @@ class PackProvider:
         slug, mod = entry.mod, self.mods.get(entry.mod)
         if mod is None:
             sentence = f"{slug} is in the draft, and the catalogue does not have it."
-        elif entry.pin is not None and entry.version is not None:
+        elif self.pinned(slug):
             sentence = f"{mod.name} is pinned at {entry.version}."
             if not self.candidates(slug):
                 build = mod.build(entry.version)
@@ -219,6 +224,8 @@ class PackProvider:
             return "the catalogue does not have it"
         if not any(self.share_a_side(slug, target.mod) for target in known):
             return "the two are never on the same side"
+        if held := [self.entries[target.mod] for target in known if self.pinned(target.mod)]:
+            return f"{self.name(held[0].mod)} is pinned at {held[0].version}"
         if any(in_range(t.versions, build.version) for t in known for build in self.mods[t.mod].builds):
             return f"no such build may be taken for {self.ground()}"
         return "the catalogue has no such build"
@@ -233,6 +240,9 @@ class PackProvider:
             taken = {build.version for build in self.candidates(slug)}
             if any(build.version not in taken and in_range(versions, build.version) for build in mod.builds):
                 said.add(slug)
+                if self.pinned(slug):
+                    yield f"{mod.name} is pinned at {self.entries[slug].version}."
+                    continue
                 left = _listed([build.version for build in newest_first(mod) if build.version in taken])
                 yield f"Of {mod.name}, only {left} may be taken for {self.ground()}."
 
