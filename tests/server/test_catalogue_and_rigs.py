@@ -104,7 +104,8 @@ def test_each_result_says_whether_it_suits_the_draft(people, pack):
     assert len(fits) == 60 and fits["galley"]["answer"] == "already-in"
     assert fits["outrigger-floats"]["answer"] == "no-build" and "is for outrigger" in fits["outrigger-floats"]["reason"]
     assert fits["deep-chart"]["answer"] == "older-build" and "beta" in fits["deep-chart"]["reason"]
-    status, mod = people["owner"]("GET", "mods/tidewrack/better-buoys")
+    address = "mods/tidewrack/better-buoys"
+    status, mod = people["owner"]("GET", address)
     assert status == 200 and "Lantern Works or Glowfish Light 1.1 or newer" in mod["builds"][0]["needs"]
 
 
