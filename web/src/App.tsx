@@ -52,8 +52,8 @@ export function App() {
       <Route path="/sign-up" element={<SignUp />} />
       <Route path="/join/:code" element={<Join />} />
       <Route path="/" element={<SignedIn><Live><Packs /></Live></SignedIn>} />
-      <Route path="/new" element={<SignedIn><Page><NewPack /></Page></SignedIn>} />
-      <Route path="/account" element={<SignedIn><Page><AccountPage /></Page></SignedIn>} />
+      <Route path="/new" element={<SignedIn><Live><NewPack /></Live></SignedIn>} />
+      <Route path="/account" element={<SignedIn><Live><AccountPage /></Live></SignedIn>} />
       <Route path="/my-rigs" element={<SignedIn><Live><MyRigs /></Live></SignedIn>} />
       <Route path="/packs/:pack" element={<SignedIn><PackFrame /></SignedIn>}>
         <Route index element={<Navigate to="assemble" replace />} />
