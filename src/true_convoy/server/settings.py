@@ -24,6 +24,7 @@ SECRET_KEY = _secret("secret_key")
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("CONVOY_HOSTS", "127.0.0.1,localhost").split(",")
 ROOT_URLCONF = "true_convoy.server.urls"
+APPEND_SLASH = False
 ASGI_APPLICATION = "true_convoy.server.asgi.application"
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 USE_TZ = True
@@ -53,6 +54,8 @@ MIDDLEWARE = [
     "true_convoy.server.policy.content_policy",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
+    # Refuses requests for other host names, so that no page elsewhere can speak to a server on loopback by a name.
+    "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
