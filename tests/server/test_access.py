@@ -54,12 +54,10 @@ def test_the_table_names_every_endpoint_and_what_each_states():
     for pattern in endpoints:
         assert isinstance(pattern, URLPattern)
         view = pattern.callback.view_class
-        stated = {
-            m: getattr(getattr(view, m.lower(), None), "operation", None) for m in ("GET", "POST", "PUT", "DELETE")
-        }
+        stated = {m: getattr(getattr(view, m.lower(), None), "who", None) for m in ("GET", "POST", "PUT", "DELETE")}
         offered = {m for m in ("GET", "POST", "PUT", "PATCH", "DELETE") if hasattr(view, m.lower())}
-        assert offered == {m for m, operation in stated.items() if operation}, "each states who may call it"
-        found[str(pattern.pattern)] = {method: operation.who for method, operation in stated.items() if operation}
+        assert offered == {m for m, who in stated.items() if who}, "each states who may call it"
+        found[str(pattern.pattern)] = {method: who for method, who in stated.items() if who}
     assert found == TABLE
 
 

@@ -176,6 +176,9 @@ def test_a_personal_code_puts_its_person_on_the_roster_and_works_once(people, re
     assert people["nobody"]("POST", f"boarding/{personal['code']}", {"name": "Again"})[1]["code"] == "code-used"
     rigs = stranger("GET", "my/rigs")[1]["rigs"]
     assert [rig["name"] for rig in rigs[0]["road"]["rigs"]] == ["Mine"]
+    status, left = people["owner"]("DELETE", f"packs/{released}/roster/{stranger.user.pk}")
+    assert status == 200 and [person["name"] for person in left["people"]] == ["Owner", "Curator", "Member"]
+    assert stranger("GET", "my/rigs")[1]["rigs"] == [], "their rigs are signed off with them"
 
 
 def test_a_rig_asks_conditionally_reports_and_is_seen_in_each_state(people, released):

@@ -61,7 +61,7 @@ def test_the_openapi_document_names_every_operation_its_types_and_who_may_call(c
         for path, methods in document["paths"].items()
         for method, operation in methods.items()
     }
-    marked = sum(hasattr(getattr(p.callback.view_class, m, None), "operation")
+    marked = sum(hasattr(getattr(p.callback.view_class, m, None), "who")
                  for p in endpoints for m in ("get", "post", "put", "delete"))  # fmt: skip
     assert len(operations) == marked
     whos = {who.value for who in Who}

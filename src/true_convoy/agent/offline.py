@@ -1,7 +1,6 @@
 """The offline commands of docs/formats: the same core as the server's, on documents."""
 
 from datetime import UTC, datetime
-from enum import StrEnum
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -28,13 +27,6 @@ NO = 1
 messages = Console(stderr=True)
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON value and nothing else.")]
 File = Annotated[Path, typer.Argument(help="A document.")]
-
-
-class Form(StrEnum):
-    """How a comparison is printed."""
-
-    JSON = "json"
-    MARKDOWN = "markdown"
 
 
 def print_json(value: Any) -> None:
@@ -152,7 +144,8 @@ def place_command(
 ) -> None:
     """Bring a folder to a release."""
     value, data = _release(release)
-    into.mkdir(parents=True, exist_ok=True) if into.parent.is_dir() else None
+    if into.parent.is_dir():
+        into.mkdir(exist_ok=True)
     folder, store = RigFolder(into), default_store()
     with folder.opened() as recovered:
         _say(recovered)

@@ -13,8 +13,6 @@ from pathlib import Path
 
 import platformdirs
 
-_CHUNK = 1 << 20
-
 
 def default_store() -> "Store":
     """The store of this account; ``CONVOY_STORE`` names another folder."""

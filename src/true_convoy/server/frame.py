@@ -11,7 +11,6 @@ from typing import Any, ClassVar
 
 import msgspec
 from django.core.exceptions import PermissionDenied
-from django.db import transaction
 from django.http import Http404, HttpResponse
 from drf_spectacular.utils import OpenApiParameter, OpenApiResponse, extend_schema
 from rest_framework import exceptions
@@ -50,7 +49,6 @@ def answer_error(error: Exception, context: dict[str, Any]) -> Response:
     if isinstance(error, exceptions.APIException):
         return _problem(error.status_code, "bad-request", f"The request cannot be read. {error.detail}")
     log.error("unforeseen", exc_info=error)
-    transaction.set_rollback(True) if transaction.get_connection().in_atomic_block else None
     return _problem(500, "unforeseen", "Something went wrong on the server. Nothing was changed; please try again.")
 
 
@@ -69,14 +67,6 @@ class CodeThrottle(SimpleRateThrottle):
 
 
 # --- operations ------------------------------------------------------------------------------------------------
-
-
-class Operation(msgspec.Struct, kw_only=True, frozen=True):
-    """The mark of an endpoint's method."""
-
-    who: Who
-    takes: Any
-    gives: Any
 
 
 GIVEN: dict[str, Any] = {}
@@ -102,7 +92,7 @@ def operation(
             answer = method(view, request, **path)
             return answer if isinstance(answer, HttpResponse) else Response(msgspec.to_builtins(answer), status=status)
 
-        run.operation = Operation(who=who, takes=takes, gives=gives)  # type: ignore[attr-defined]
+        run.who = who  # type: ignore[attr-defined]
         return extend_schema(
             operation_id=method.__qualname__.replace("View.", "_").lower(),
             summary=(method.__doc__ or "").strip().split("\n")[0],

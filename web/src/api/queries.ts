@@ -187,6 +187,15 @@ export function useGiveRole(pack: string) {
   });
 }
 
+export function useTakeOff(pack: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (person: number) =>
+      data(api.DELETE("/api/packs/{pack}/roster/{person}", { params: { path: { pack, person } } })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["pack", pack] }),
+  });
+}
+
 export function usePersonalCode(code: string) {
   const client = useQueryClient();
   return useMutation({

@@ -5,7 +5,7 @@ import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useState, type FormEvent } from "react";
-import { useGiveRole, useRoster } from "../api/queries";
+import { useGiveRole, useRoster, useTakeOff } from "../api/queries";
 import type { Draft } from "../api/schema";
 import { Problem, Time, Waiting } from "../parts/common";
 
@@ -15,6 +15,7 @@ const ROLES: Role[] = ["owner", "curator", "member"];
 export function People({ draft }: { draft: Draft }) {
   const roster = useRoster(draft.slug);
   const give = useGiveRole(draft.slug);
+  const takeOff = useTakeOff(draft.slug);
   const [email, setEmail] = useState("");
   const [role, setRole] = useState<Role>("curator");
   const owner = draft.role === "owner";
@@ -27,6 +28,7 @@ export function People({ draft }: { draft: Draft }) {
   return (
     <>
       <Problem error={give.error} />
+      <Problem error={takeOff.error} />
       <Box component="ul" aria-label="People" sx={{ listStyle: "none", m: 0, p: 0 }}>
         {roster.data.people.map((person) => (
           <Box component="li" key={person.id} sx={{ display: "flex", gap: 1.5, alignItems: "center", py: 0.6, borderBottom: 1, borderColor: "divider" }}>
@@ -34,6 +36,11 @@ export function People({ draft }: { draft: Draft }) {
               {person.name}
               <Typography variant="caption" color="textSecondary" component="div">{person.email || <>since <Time at={person.since} /></>}</Typography>
             </Box>
+            {owner && (
+              <Button color="error" onClick={() => takeOff.mutate(person.id)} disabled={takeOff.isPending} aria-label={`Take ${person.name} off the roster`}>
+                Take off
+              </Button>
+            )}
             {owner ? (
               <TextField select value={person.role} onChange={(event) => give.mutate({ email: person.email, role: event.target.value as Role })} slotProps={{ htmlInput: { "aria-label": `Role of ${person.name}` } }} sx={{ width: 120 }}>
                 {ROLES.map((one) => <MenuItem key={one} value={one}>{one}</MenuItem>)}

@@ -175,7 +175,7 @@ def set_role(pack: Pack, user: Any, role: Membership.Role) -> Membership:
 
 @transaction.atomic
 def remove_member(pack: Pack, user: Any) -> None:
-    """Takes a person off the roster; their rigs are signed off by the caller."""
+    """Takes a person off the roster. Their rigs are another matter (see rigs.actions.sign_off_person)."""
     _keep_an_owner(pack, user, None)
     Membership.objects.filter(pack=pack, user=user).delete()
     announce("roster", pack.slug)

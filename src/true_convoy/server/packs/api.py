@@ -5,6 +5,7 @@ from typing import Any, Literal
 
 import msgspec
 from django.contrib.auth import get_user_model
+from django.db import transaction
 from rest_framework.request import Request
 
 from true_convoy.core.assemble import AddPreview, RemovePreview, Totals, preview_add, preview_remove, totals
@@ -21,6 +22,7 @@ from ..access import Refusal, Who
 from ..catalogue import queries as catalogue
 from ..frame import View, operation
 from ..releases.queries import latest, since_last
+from ..rigs.actions import sign_off_person
 from ..rigs.queries import Road, road
 from . import actions
 from .models import Membership, Pack, Revision
@@ -388,10 +390,7 @@ class RosterView(View):
     @operation(Who.MEMBER, gives=Roster)
     def get(self, request: Request) -> Roster:
         """Who is on the roster. Addresses are shown to curators only."""
-        rank = {"owner": 0, "curator": 1, "member": 2}
-        rows = sorted(request.pack.memberships.select_related("user"), key=lambda m: (rank[m.role], m.user.name))
-        curator = request.role != Membership.Role.MEMBER
-        return Roster(people=[_person(membership, curator) for membership in rows])
+        return _roster(request)
 
     @operation(Who.OWNER, takes=RoleRequest, gives=Person)
     def put(self, request: Request, body: RoleRequest) -> Person:
@@ -408,8 +407,17 @@ class RosterPersonView(View):
         membership = request.pack.memberships.select_related("user").filter(user=person).first()
         if membership is None:
             raise Refusal(404, "nobody", "This person is not on the roster.")
-        actions.remove_member(request.pack, membership.user)
-        return Roster(people=[])
+        with transaction.atomic():
+            actions.remove_member(request.pack, membership.user)
+            sign_off_person(request.pack, membership.user)
+        return _roster(request)
+
+
+def _roster(request: Request) -> Roster:
+    rank = {"owner": 0, "curator": 1, "member": 2}
+    rows = sorted(request.pack.memberships.select_related("user"), key=lambda m: (rank[m.role], m.user.name))
+    curator = request.role != Membership.Role.MEMBER
+    return Roster(people=[_person(membership, curator) for membership in rows])
 
 
 def _person(membership: Membership, with_address: bool) -> Person:

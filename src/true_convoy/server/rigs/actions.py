@@ -107,6 +107,13 @@ def report(rig: Rig, raw: Any) -> None:
 
 
 @transaction.atomic
+def sign_off_person(pack: Pack, person: Any) -> None:
+    """Ends all rigs of a person that follow a pack."""
+    for rig in pack.rigs.filter(user=person, ended=None):
+        sign_off(rig)
+
+
+@transaction.atomic
 def sign_off(rig: Rig) -> None:
     """Ends a rig: its token is worth nothing from now on."""
     Rig.objects.filter(pk=rig.pk, ended=None).update(ended=timezone.now())

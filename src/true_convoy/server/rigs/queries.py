@@ -7,6 +7,7 @@ import msgspec
 from django.db.models import QuerySet
 from django.utils import timezone
 
+from true_convoy.core.codes import read_code
 from true_convoy.core.state import Comparison, State, state_of
 
 from ..access import Refusal, token_hash
@@ -110,8 +111,6 @@ def _details(comparison: Comparison) -> list[str]:
 
 def usable_code(text: str) -> BoardingCode:
     """The boarding code a person typed. Raises Refusal or CodeError with a sentence if it takes nobody anywhere."""
-    from true_convoy.core.codes import read_code
-
     code = BoardingCode.objects.select_related("pack", "release", "person").filter(code=read_code(text)).first()
     if code is None:
         raise Refusal(404, "code-unknown", "No pack has this boarding code. Please check what was copied.")
