@@ -136,6 +136,15 @@ def set_up(*, tests: bool) -> None:
         say("Building the web part")
         run(["npm", "run", "build"], what="The build of the web part", cwd=WEB)
 
+    package = ROOT / "src" / "true_convoy"
+    agent = [package / "core", package / "agent", package / "__init__.py", ROOT / "pyproject.toml"]
+
+    def wheel() -> None:
+        say("Packing the members' command")
+        shutil.rmtree(ROOT / "var" / "agent", ignore_errors=True)
+        run([uv, "build", "--wheel", "--quiet", "--out-dir", ROOT / "var" / "agent"], what="Packing", cwd=ROOT)
+
+    once("agent", digest(agent), wheel, there=(ROOT / "var" / "agent").is_dir())
     sources = [WEB / name for name in ("src", "index.html", "vite.config.ts", "package-lock.json", "public")]
     there = (WEB / "dist" / "index.html").is_file()
     once("web", digest(path for path in sources if path.exists()), built, there=there)

@@ -5,7 +5,7 @@ import json
 from datetime import timedelta
 
 import pytest
-from django.test import AsyncClient, Client
+from django.test import AsyncClient, Client, override_settings
 from django.utils import timezone
 
 from tests.server.conftest import PASSWORD, Caller, add, publish
@@ -222,6 +222,19 @@ def test_a_code_for_one_release_and_the_trial_channel(people, released):
     assert people["owner"]("POST", f"packs/{released}/releases", body)[0] == 201
     for code, version in ((exact, "1.0.0"), (trial, "1.1.0"), (new_code(people, released), "1.0.0")):
         assert people["nobody"]("POST", f"boarding/{code}", {"name": "x"})[1]["version"] == version
+
+
+def test_the_join_page_hands_out_the_members_command(people, released, tmp_path):
+    with override_settings(AGENT_DIST=tmp_path):
+        code = new_code(people, released)
+        assert people["nobody"]("GET", f"boarding/{code}")[1]["install"] == ""
+        (tmp_path / "true_convoy-1-py3-none-any.whl").write_bytes(b"a wheel")
+        install = people["nobody"]("GET", f"boarding/{code}")[1]["install"]
+        assert install == "uv tool install http://testserver/agent/true_convoy-1-py3-none-any.whl"
+        path = install.removeprefix("uv tool install http://testserver")
+        assert Client().get(path).content == b"a wheel"
+        for other in ("/agent/other.whl", "/agent/..%2fsecrets", "/agent/"):
+            assert Client().get(other).content != b"a wheel"
 
 
 # --- accounts and events -----------------------------------------------------------------------------------------

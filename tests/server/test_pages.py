@@ -31,8 +31,8 @@ def test_every_page_is_the_application_and_loads_nothing_from_elsewhere(client, 
     assert b"//" not in answer.content.replace(b"<!doctype", b""), "no address of another host in the page"
 
 
-def test_without_a_built_web_part_the_page_says_what_to_do(client, settings, tmp_path, monkeypatch):
-    monkeypatch.setattr("true_convoy.server.settings.WEB_DIST", tmp_path)
+def test_without_a_built_web_part_the_page_says_what_to_do(client, settings, tmp_path):
+    settings.WEB_DIST = tmp_path
     answer = client.get("/")
     assert answer.status_code == 503 and answer.content == b"The web part has not been built. Run bin/start."
 

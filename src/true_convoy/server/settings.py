@@ -106,6 +106,8 @@ SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 
 WEB_DIST = Path(os.environ.get("CONVOY_WEB_DIST", ROOT / "web" / "dist"))
+# The members' command as a wheel, packed by bin/start and handed out by the join page.
+AGENT_DIST = Path(os.environ.get("CONVOY_AGENT_DIST", ROOT / "var" / "agent"))
 STATIC_URL = "/static/"
 WHITENOISE_ROOT = WEB_DIST if WEB_DIST.is_dir() else None
 

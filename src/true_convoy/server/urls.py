@@ -1,10 +1,10 @@
 """Where everything is: endpoints below ``/api/``, accounts below ``/_allauth/``, the application everywhere else."""
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.urls import URLPattern, URLResolver, include, path, re_path
 from drf_spectacular.views import SpectacularAPIView
 
-from . import settings
 from .accounts.api import MeView
 from .catalogue import api as catalogue
 from .events import stream
@@ -29,6 +29,16 @@ def application(request: HttpRequest) -> HttpResponse:
         return HttpResponse("The web part has not been built. Run bin/start.", status=503, content_type="text/plain")
     response = HttpResponse(page.read_bytes(), content_type="text/html; charset=utf-8")
     response["Cache-Control"] = "no-cache"
+    return response
+
+
+def agent(request: HttpRequest, name: str) -> HttpResponse:
+    """The members' command, for them to install."""
+    wheel = next((path for path in settings.AGENT_DIST.glob("*.whl") if path.name == name), None)
+    if wheel is None:
+        return HttpResponse("There is no such file.", status=404, content_type="text/plain")
+    response = HttpResponse(wheel.read_bytes(), content_type="application/octet-stream")
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response
 
 
@@ -76,6 +86,7 @@ urlpatterns = [
     path("api/schema", SpectacularAPIView.as_view()),
     path("api/", include(endpoints)),
     re_path(r"^api/(?P<rest>.*)$", missing),
+    path("agent/<str:name>", agent),
     path("_allauth/", include("allauth.headless.urls")),
     re_path(r"^.*$", application),
 ]

@@ -674,7 +674,8 @@ export interface components {
         };
         /**
          * Boarding
-         * @description What a boarding code leads to. Sizes in bytes. ``command`` boards without an account.
+         * @description What a boarding code leads to. Sizes in bytes. ``command`` boards without an account; ``install`` is for
+         *         machines that do not have the command yet (empty where this server does not hand it out).
          */
         Boarding: {
             code: string;
@@ -691,6 +692,7 @@ export interface components {
             runtime: number | null;
             notes: string;
             command: string;
+            install: string;
             aboard: boolean;
         };
         /**

@@ -50,7 +50,7 @@ function Aboard({ boarding }: { boarding: Boarding }) {
         <>
           <Facts boarding={boarding} />
           {personal.data ? (
-            <Steps command={personal.data.command}>
+            <Steps command={personal.data.command} install={boarding.install}>
               <Typography color="textSecondary">This command is yours alone and works once within two days. For another machine, open this page again.</Typography>
             </Steps>
           ) : me?.signed_in ? (
@@ -63,7 +63,7 @@ function Aboard({ boarding }: { boarding: Boarding }) {
             </Box>
           ) : (
             <>
-              <Steps command={boarding.command} />
+              <Steps command={boarding.command} install={boarding.install} />
               <Typography color="textSecondary">
                 To see your rig here later, <Link component={To} to={`/sign-in?next=${here}`}>sign in</Link> or <Link component={To} to={`/sign-up?next=${here}`}>make an account</Link> first.
               </Typography>
@@ -91,7 +91,7 @@ function Facts({ boarding }: { boarding: Boarding }) {
   );
 }
 
-function Steps({ command, children }: { command: string; children?: ReactNode }) {
+function Steps({ command, install, children }: { command: string; install: string; children?: ReactNode }) {
   const number = { fontWeight: 700, fontSize: "1.1rem", mt: 2, mb: 0.75 };
   return (
     <Box sx={{ my: 3 }}>
@@ -100,6 +100,13 @@ function Steps({ command, children }: { command: string; children?: ReactNode })
       <Copyable text={command} what="command" large />
       <Typography sx={number}>3. That is all.</Typography>
       <Typography gutterBottom>The folder is filled and follows the pack from then on. Files of yours that are in the way are set aside, never deleted.</Typography>
+      {install && (
+        <Box component="details" sx={{ my: 1.5 }}>
+          <Box component="summary" sx={{ cursor: "pointer" }}>The first time on this machine</Box>
+          <Typography sx={{ my: 1 }}>If the terminal does not know the command convoy, install it once with this. It needs Python 3.11 and uv.</Typography>
+          <Copyable text={install} what="installation" />
+        </Box>
+      )}
       {children}
     </Box>
   );

@@ -51,7 +51,8 @@ class CodeRequest(msgspec.Struct, kw_only=True):
 
 
 class Boarding(msgspec.Struct, kw_only=True):
-    """What a boarding code leads to. Sizes in bytes. ``command`` boards without an account."""
+    """What a boarding code leads to. Sizes in bytes. ``command`` boards without an account; ``install`` is for
+    machines that do not have the command yet (empty where this server does not hand it out)."""
 
     code: str
     pack: str
@@ -67,6 +68,7 @@ class Boarding(msgspec.Struct, kw_only=True):
     runtime: int | None
     notes: str
     command: str
+    install: str
     aboard: bool
 
 
@@ -133,6 +135,11 @@ def address(request: Request) -> str:
 
 def _command(request: Request, code: str) -> str:
     return f"convoy join {address(request)}/join/{code}"
+
+
+def _install(request: Request) -> str:
+    wheel = next(iter(sorted(settings.AGENT_DIST.glob("*.whl"))), None)
+    return f"uv tool install {address(request)}/agent/{wheel.name}" if wheel else ""
 
 
 def _code_row(request: Request, code: BoardingCode) -> CodeRow:
@@ -234,6 +241,7 @@ class BoardingView(View):
             runtime=release.runtime.runtime_major if release else None,
             notes=row.notes if row else "",
             command=_command(request, found.code),
+            install=_install(request),
             aboard=request.user.is_authenticated
             and Membership.objects.filter(pack=pack, user=request.user.pk).exists(),
         )
