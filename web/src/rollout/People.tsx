@@ -37,7 +37,7 @@ export function People({ draft }: { draft: Draft }) {
               <Typography variant="caption" color="textSecondary" component="div">{person.email || <>since <Time at={person.since} /></>}</Typography>
             </Box>
             {owner && (
-              <Button color="error" onClick={() => takeOff.mutate(person.id)} disabled={takeOff.isPending} aria-label={`Take ${person.name} off the roster`}>
+              <Button color="inherit" onClick={() => takeOff.mutate(person.id)} disabled={takeOff.isPending} aria-label={`Take ${person.name} off the roster`}>
                 Take off
               </Button>
             )}
