@@ -77,6 +77,10 @@ def test_a_pack_is_made_published_boarded_updated_and_kept_in_step(reader, appli
     told = convoy_process("status", "--into", game, CONVOY_STORE=str(store))
     assert told.returncode == 1 and "behind" in told.stdout
 
+    member.go(f"/join/{code}")
+    member.see("Galley 1.3.0", "main li")
+    assert "**" not in member.text(), "notes are shown as prose"
+
     synced = convoy_process("sync", "--into", game, CONVOY_STORE=str(store))
     assert synced.returncode == 0 and "In step with Friday Fathoms 1.1.0" in " ".join(synced.stderr.split()), synced
     curator.see("in step", "[data-rig='Desk in the attic'] [data-state]", seconds=3)

@@ -7,7 +7,7 @@ import type { ReactNode } from "react";
 import { Link as To, useParams } from "react-router";
 import { useBoarding, useMe, usePersonalCode } from "../api/queries";
 import type { Boarding } from "../api/schema";
-import { Column, Copyable, Fact, Mono, Problem, Waiting } from "../parts/common";
+import { Column, Copyable, Fact, Mono, Problem, Prose, Waiting } from "../parts/common";
 import { Emblem } from "../parts/Emblem";
 import { Page } from "../parts/Frame";
 import { count, gibibytes, size } from "../parts/words";
@@ -86,7 +86,7 @@ function Facts({ boarding }: { boarding: Boarding }) {
         {boarding.runtime !== null && <Fact label="Runtime">version {boarding.runtime}</Fact>}
       </Box>
       {boarding.by_hand > 0 && <Typography sx={{ mb: 1 }}>{count(boarding.by_hand, "file")} must be fetched by you from its author's page. The command will say which, from where, and how to save it.</Typography>}
-      {boarding.notes && <Typography color="textSecondary" sx={{ whiteSpace: "pre-line" }}>{boarding.notes}</Typography>}
+      {boarding.notes && <Prose text={boarding.notes} />}
     </>
   );
 }

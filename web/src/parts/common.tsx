@@ -8,6 +8,7 @@ import Paper from "@mui/material/Paper";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
 import { useEffect, useRef, useState, type ReactNode } from "react";
+import Markdown from "react-markdown";
 import { sentence } from "../api/client";
 import { MONO } from "../theme";
 import { ago, exactly } from "./words";
@@ -152,6 +153,17 @@ export function Fact({ label, children }: { label: string; children: ReactNode }
       <Typography variant="body2" component="div" sx={{ overflowWrap: "anywhere" }}>
         {children}
       </Typography>
+    </Box>
+  );
+}
+
+/** CommonMark of other people; HTML in it is not shown, and pictures are not fetched. */
+export function Prose({ text }: { text: string }) {
+  return (
+    <Box sx={{ color: "text.secondary", "& p": { my: 0.75 }, "& ul, & ol": { my: 0.5, pl: 3 } }}>
+      <Markdown skipHtml disallowedElements={["img"]}>
+        {text}
+      </Markdown>
     </Box>
   );
 }
