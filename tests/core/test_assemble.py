@@ -6,8 +6,9 @@ from hypothesis import strategies as st
 from tests.universes import SLUGS, build, catalogue, mod, pack, questions
 from true_convoy.core.assemble import preview_add, preview_remove, totals
 from true_convoy.core.edits import apply
+from true_convoy.core.explain import Impossible
 from true_convoy.core.model import Channel, ContentFile, Entry, Game, GameVersion, LoaderChoice, Memory, Pin, Requires
-from true_convoy.core.resolve import Impossible, Resolved, resolve
+from true_convoy.core.resolve import Resolved, resolve
 
 many = settings(
     max_examples=150, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much]
@@ -87,6 +88,6 @@ def test_the_reason_is_told_in_the_curators_words_for_every_part_of_the_ground()
         assert preview.explanation[-1] == f"The nearest build of Ash, 1.0.0, {reason}."
     beta = catalogue(mod("ash", build("1.0.0", channel=Channel.BETA)))
     assert preview_add(pack(loader=keel), beta, ["ash"]).explanation == (
-        "Ash is in the draft and has no build for game version 1 with keel 0.9.3.",
+        "Ash is to be added and has no build for game version 1 with keel 0.9.3.",
     )
     assert preview_add(pack(channel_floor=Channel.BETA), beta, ["ash"]).edit is not None

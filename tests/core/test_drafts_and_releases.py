@@ -46,7 +46,8 @@ from true_convoy.core.model import (
     Step,
     Suggests,
 )
-from true_convoy.core.release import digest_holds, freeze, places_of
+from true_convoy.core.places import places_of
+from true_convoy.core.release import digest_holds, freeze
 from true_convoy.core.state import State, compare_inventory, state_of
 from true_convoy.core.sync import plan, wanted_files
 
@@ -123,7 +124,7 @@ def test_adding_shows_all_that_comes_and_does_it_in_one_edit():
         ("tower", "1.0.0", True, ()),
         ("light", "1.1.0", False, ("Tower",)),
     ]
-    assert preview.suggested == ("flag",)
+    assert [extra.mod for extra in preview.suggested] == ["flag"]
     after = apply(pack(), preview.edit)
     assert [(entry.mod, entry.chosen) for entry in after.entries] == [("tower", True), ("light", False)]
     assert in_words(preview.edit, {}) == "added Tower and 1 they need"

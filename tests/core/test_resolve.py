@@ -2,11 +2,14 @@
 
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from tests.universes import Judge, build, catalogue, mod, pack, questions, shuffled
+from true_convoy.core.explain import Impossible
 from true_convoy.core.model import Bundles, Clashes, Entry, Need, Pin, Requires, Sides, Target
+from true_convoy.core.provider import PackProvider
 from true_convoy.core.ranges import in_range
-from true_convoy.core.resolve import Impossible, Resolved, resolve
+from true_convoy.core.resolve import Resolved, as_it_stands, resolve, searched
 from true_convoy.core.versions import Scheme, sort_key
 
 many = settings(max_examples=200, deadline=None, suppress_health_check=[HealthCheck.too_slow])
@@ -35,6 +38,30 @@ def test_every_promise_holds_on_random_universes(question, newest, random):
             back = not newest and entry is not None and entry.version == other != version
             if better or back:
                 assert not judge.sound(answer.builds | {slug: other}), "newest or calm"
+
+
+@many
+@given(questions(), st.randoms(use_true_random=False))
+def test_what_is_seen_without_a_search_is_what_the_search_finds(question, random):
+    universe, draft = question
+    mods = universe.by_slug(draft.game)
+    versions = {slug: [build.version for build in one.builds] for slug, one in mods.items()}
+    entries = [
+        replace(
+            entry,
+            version=entry.version or random.choice(versions.get(entry.mod) or [None]),
+            chosen=random.random() < 0.5,
+        )
+        for entry in draft.entries
+    ]
+    entries += [
+        Entry(mod=slug, version=random.choice(versions[slug]), chosen=False)
+        for slug in sorted(mods)
+        if draft.entry(slug) is None and versions[slug] and random.random() < 0.6
+    ]
+    whole = replace(draft, entries=tuple(entries))
+    seen = as_it_stands(PackProvider(whole, universe))
+    assert seen is None or seen == searched(PackProvider(whole, universe))
 
 
 @many

@@ -4,6 +4,7 @@ An entry is *added*, *removed*, *raised*, *lowered* (its version), or *changed* 
 or curator would notice). Pack and release documents compare with each other; entries that are off count as absent.
 """
 
+from bisect import bisect_left
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -11,6 +12,7 @@ from typing import Any
 import msgspec
 
 from .model import Entry, Pack, Release, ReleaseEntry, SaveEffect
+from .order import wish
 from .versions import Scheme, guess_scheme, semver_numbers, sort_key
 
 
@@ -61,13 +63,16 @@ def compare(
     raised: list[EntryChange] = []
     lowered: list[EntryChange] = []
     changed: list[EntryChange] = []
+    moved = _moved(before, after)
     for mod in sorted(before.keys() & after.keys()):
         one, two = before[mod].version, after[mod].version
         if one != two and one is not None and two is not None:
             scheme = (schemes or {}).get(mod) or guess_scheme(one, two)
             higher = (sort_key(scheme, two), two) > (sort_key(scheme, one), one)
             (raised if higher else lowered).append(change(mod))
-        if what := tuple(_entry_changes(before[mod], after[mod])):
+        what = tuple(_entry_changes(before[mod], after[mod]))
+        what += ("has another place in the load order",) if mod in moved else ()
+        if what:
             changed.append(change(mod, what))
     added = tuple(change(mod) for mod in sorted(after.keys() - before.keys()))
     removed = tuple(change(mod) for mod in sorted(before.keys() - after.keys()))
@@ -84,6 +89,29 @@ def compare(
     )
 
 
+def _moved(before: Mapping[str, Entry], after: Mapping[str, Entry]) -> set[str]:
+    """The fewest entries of both that must have moved for the one order to become the other."""
+    if all(entry.order is None for entry in (*before.values(), *after.values())):
+        return set()
+    old = [mod for mod in sorted(before, key=lambda mod: wish(before[mod])) if mod in after]
+    rank = {mod: i for i, mod in enumerate(m for m in sorted(after, key=lambda m: wish(after[m])) if m in before)}
+    # The longest rising run of new ranks stays; patience sorting with links back.
+    tops: list[int] = []
+    piles: list[str] = []
+    behind: dict[str, str | None] = {}
+    for mod in old:
+        at = bisect_left(tops, rank[mod])
+        behind[mod] = piles[at - 1] if at else None
+        tops[at : at + 1] = [rank[mod]]
+        piles[at : at + 1] = [mod]
+    staying = piles[-1] if piles else None
+    stay: set[str] = set()
+    while staying is not None:
+        stay.add(staying)
+        staying = behind[staying]
+    return set(old) - stay
+
+
 def _name(entry: Entry | None) -> str:
     return entry.name if isinstance(entry, ReleaseEntry) else ""
 
@@ -93,13 +121,13 @@ def _entry_changes(one: Entry, two: Entry) -> Iterator[str]:
         yield f"takes {two.version or 'any fitting build'} instead of {one.version or 'any fitting build'}"
     if one.optional != two.optional:
         yield "is now optional" if two.optional else "is now part of every rig"
+    elif one.optional and (one.by_default, one.one_of) != (two.by_default, two.one_of):
+        yield "is offered to members in another way"
     # A release says the sides in full, a draft only where the curator changed them: unequal kinds cannot tell.
     if isinstance(one, ReleaseEntry) == isinstance(two, ReleaseEntry) and one.sides != two.sides:
         yield "goes to other sides"
     if (one.keep, one.drop) != (two.keep, two.drop):
         yield "takes other files of its archive"
-    if one.order != two.order:
-        yield "has another place in the load order"
     if isinstance(one, ReleaseEntry) and isinstance(two, ReleaseEntry):
         same_file = one.file.sha256 == two.file.sha256
         if one.version == two.version and not same_file:

@@ -74,8 +74,15 @@ class Redistribution(enum.StrEnum):
     LINK_ONLY = "link-only"
 
 
-class Record(msgspec.Struct, frozen=True, kw_only=True, omit_defaults=False):
-    """Base of all values."""
+class Outdated(enum.StrEnum):
+    """What a game does with a mod that is marked for an older version of it."""
+
+    REFUSED = "refused"
+    USUALLY_RUNS = "usually-runs"
+
+
+class Record(msgspec.Struct, frozen=True, kw_only=True, omit_defaults=False, gc=False):
+    """Base of all values. They are trees, never circles, so the collector of circles need not walk them."""
 
 
 class Sides(Record, frozen=True, kw_only=True):
@@ -118,13 +125,17 @@ class Loader(Record, frozen=True, kw_only=True):
 
 
 class Kind(Record, frozen=True, kw_only=True):
-    """A kind of content: where it goes and how it is packaged. ``manifest`` is the file that marks a mod's folder."""
+    """A kind of content: where it goes and how it is packaged. ``manifest`` is the file that marks a mod's folder.
+
+    Of an ``exclusive`` kind (a full overhaul, a total conversion), a pack can hold one only.
+    """
 
     slug: Slug
     name: Label
     folder: str = ""
     packaging: Packaging = Packaging.ARCHIVE
     manifest: str | None = None
+    exclusive: bool = False
 
 
 class Memory(Record, frozen=True, kw_only=True):
@@ -134,8 +145,20 @@ class Memory(Record, frozen=True, kw_only=True):
     per_mod_mib: int = 0
 
 
+class DataFolders(Record, frozen=True, kw_only=True):
+    """Where a game keeps what is not mods, as folders below its own."""
+
+    settings: tuple[Path, ...] = ()
+    saves: tuple[Path, ...] = ()
+    logs: tuple[Path, ...] = ()
+
+
 class Game(Record, frozen=True, kw_only=True):
-    """A game definition: everything that is particular to a game, as data."""
+    """A game definition: everything that is particular to a game, as data.
+
+    ``load_order`` says that the order of the mods decides which file wins. ``own_files`` are globs of files the game
+    itself installs; ``folders`` are those it reads, in the spelling it reads them. ``sides`` are the halves it has.
+    """
 
     slug: Slug
     name: Label
@@ -144,10 +167,20 @@ class Game(Record, frozen=True, kw_only=True):
     loaders: tuple[Loader, ...] = ()
     kinds: tuple[Kind, ...] = ()
     memory: Memory = Memory()
+    outdated: Outdated = Outdated.REFUSED
+    load_order: bool = False
+    own_files: tuple[str, ...] = ()
+    folders: tuple[str, ...] = ()
+    data_folders: DataFolders = DataFolders()
+    sides: tuple[Side, ...] = (Side.CLIENT, Side.SERVER)
 
     def kind(self, slug: str) -> Kind:
         """The kind with this slug; a kind the game does not name is placed whole in ``mods``."""
         return next((kind for kind in self.kinds if kind.slug == slug), Kind(slug=slug, name=slug, folder="mods"))
+
+    def loader(self, slug: str) -> Loader | None:
+        """The loader with this slug, if the game has it."""
+        return next((loader for loader in self.loaders if loader.slug == slug), None)
 
     def runtime_for(self, label: str) -> int | None:
         """The runtime major version of a game version, where it is known."""
@@ -237,8 +270,24 @@ class ContentFile(Record, frozen=True, kw_only=True):
     sha256: Digest | None = None
 
 
+class KnownSetting(Record, frozen=True, kw_only=True):
+    """A setting that a build reads: in which file, under which key, and which values it takes."""
+
+    file: Path
+    key: str
+    default: Any = None
+    minimum: float | None = None
+    maximum: float | None = None
+    choices: tuple[str, ...] = ()
+    about: str = ""
+
+
 class Build(Record, frozen=True, kw_only=True):
-    """One file of a mod, with its version. Missing ranges mean any version; no loaders means any loader and none."""
+    """One file of a mod, with its version. Missing ranges mean any version; no loaders means any loader and none.
+
+    ``withdrawn`` says why its author took it back, where that happened. ``unwrap`` is a folder of the archive (with a
+    closing slash) whose contents count as the archive's, and nothing else of it; ``wrap`` is put around them.
+    """
 
     version: VersionText
     channel: Channel = Channel.STABLE
@@ -249,11 +298,25 @@ class Build(Record, frozen=True, kw_only=True):
     file: BuildFile | None = None
     relations: tuple[Relation, ...] = ()
     contents: tuple[ContentFile, ...] = ()
+    settings: tuple[KnownSetting, ...] = ()
+    withdrawn: str | None = None
+    unwrap: str = ""
+    wrap: str = ""
     changelog: str = ""
 
 
+class Link(Record, frozen=True, kw_only=True):
+    """A page about a mod, with what it is called."""
+
+    label: Label
+    address: Annotated[str, Meta(pattern=r"^(https?://|/)", max_length=1000)]
+
+
 class Mod(Record, frozen=True, kw_only=True):
-    """A mod and its builds."""
+    """A mod and its builds. ``successor`` takes over from it; ``counterparts`` do the same job, for another loader.
+
+    ``instructions`` tell a person how to fetch a file of it that has no address, from ``page``.
+    """
 
     slug: Slug
     game: Slug
@@ -270,7 +333,12 @@ class Mod(Record, frozen=True, kw_only=True):
     reach: Reach = Reach.SHARED
     save_effect: SaveEffect = SaveEffect.NONE
     page: str | None = None
+    links: tuple[Link, ...] = ()
+    instructions: str = ""
     installs: Annotated[int, Meta(ge=0)] = 0
+    abandoned: bool = False
+    successor: Slug | None = None
+    counterparts: tuple[Slug, ...] = ()
     builds: tuple[Build, ...]
 
     def build(self, version: str | None) -> Build | None:
@@ -312,7 +380,11 @@ class Pin(Record, frozen=True, kw_only=True):
 
 
 class Entry(Record, frozen=True, kw_only=True):
-    """One mod in a draft. ``version`` None means any fitting build; ``chosen`` False means brought along."""
+    """One mod in a draft. ``version`` None means any fitting build; ``chosen`` False means brought along.
+
+    Members may leave an ``optional`` entry out; one who has said nothing has it if it is there ``by_default``. Of the
+    optional entries with the same ``one_of``, a member has exactly one. ``label`` is the curators' own, to group by.
+    """
 
     mod: Slug
     version: VersionText | None = None
@@ -320,10 +392,13 @@ class Entry(Record, frozen=True, kw_only=True):
     enabled: bool = True
     chosen: bool = True
     optional: bool = False
+    by_default: bool = True
+    one_of: Annotated[str, Meta(max_length=100)] = ""
     sides: Sides | None = None
     keep: tuple[str, ...] = ()
     drop: tuple[str, ...] = ()
     order: int | None = None
+    label: Annotated[str, Meta(max_length=60)] = ""
     note: str = ""
 
 
@@ -378,10 +453,28 @@ class PackBase(Record, frozen=True, kw_only=True):
     runtime: Runtime = Runtime()
 
 
+class Accepted(Record, frozen=True, kw_only=True):
+    """A caution the curator has accepted with a reason, for as long as its facts stay what their digest says."""
+
+    code: Slug
+    mods: tuple[Slug, ...] = ()
+    facts: str
+    reason: str
+
+
 class Pack(PackBase, frozen=True, kw_only=True):
-    """A draft: the curator's working list for the next release."""
+    """A draft: the curator's working list for the next release. ``fair`` says that it does not change progression.
+
+    ``label`` groups packs in lists. ``emblem`` is the text its emblem is made of, the slug if empty; ``picture`` the
+    checksum of a picture that is shown in its stead.
+    """
 
     entries: tuple[Entry, ...]
+    label: Annotated[str, Meta(max_length=60)] = ""
+    emblem: Annotated[str, Meta(max_length=100)] = ""
+    picture: Digest | None = None
+    fair: bool = False
+    accepted: tuple[Accepted, ...] = ()
 
     def entry(self, mod: str) -> Entry | None:
         """The entry of a mod, if it is in the pack."""
@@ -407,6 +500,7 @@ class ReleaseEntry(Entry, frozen=True, kw_only=True):
     kind: str = "mod"
     sides: Sides = Sides()
     page: str | None = None
+    instructions: str = ""
     file: BuildFile
     places: tuple[Place, ...] = ()
     required_by: tuple[str, ...] = ()
@@ -460,7 +554,7 @@ class LastStart(Record, frozen=True, kw_only=True):
 
 
 class Inventory(Record, frozen=True, kw_only=True):
-    """What a rig has. ``without`` are the optional entries its owner leaves out."""
+    """What a rig has. ``without`` are optional entries its owner leaves out, ``taking`` those taken, latest first."""
 
     release: Digest | None = None
     side: Side = Side.CLIENT
@@ -470,6 +564,7 @@ class Inventory(Record, frozen=True, kw_only=True):
     settings: tuple[SettingValue, ...] = ()
     optional: tuple[Slug, ...] = ()
     without: tuple[Slug, ...] = ()
+    taking: tuple[Slug, ...] = ()
     steps_done: tuple[Slug, ...] = ()
     machine: Machine = Machine()
     last_start: LastStart | None = None

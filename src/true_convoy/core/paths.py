@@ -8,6 +8,7 @@ absolute, drive letters, ``..``, backslashes, control and direction-changing cha
 import fnmatch
 import re
 import unicodedata
+from collections.abc import Iterable
 from functools import lru_cache
 
 from .errors import UnsafePath
@@ -65,7 +66,11 @@ def _glob(pattern: str) -> re.Pattern[str]:
     return re.compile(out, re.DOTALL)
 
 
+def glob_matches(path: str, patterns: Iterable[str]) -> bool:
+    """Whether a path is meant by one of some globs."""
+    return any(_glob(pattern).fullmatch(path) for pattern in patterns)
+
+
 def rules_keep(path: str, keep: tuple[str, ...], drop: tuple[str, ...]) -> bool:
     """Whether path rules let a file through: kept by some ``keep`` glob (none means all) and dropped by no ``drop``."""
-    kept = not keep or any(_glob(pattern).fullmatch(path) for pattern in keep)
-    return kept and not any(_glob(pattern).fullmatch(path) for pattern in drop)
+    return (not keep or glob_matches(path, keep)) and not glob_matches(path, drop)

@@ -6,7 +6,7 @@ named with ``=`` or ``!=`` decide first, then the remaining bounds are read as c
 
 import re
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from urllib.parse import unquote
 
 from .errors import RangeError
@@ -37,23 +37,34 @@ class Range:
     intervals: tuple[Interval, ...]
 
     def __contains__(self, version: str) -> bool:
-        key = sort_key(self.scheme, version)
-        if any(key == sort_key(self.scheme, text) for text in self.excluded):
-            return False
-        if self.everything or any(key == sort_key(self.scheme, text) for text in self.named):
-            return True
-        return any(self._inside(key, interval) for interval in self.intervals)
+        return self.holds(sort_key(self.scheme, version))
 
-    def _inside(self, key: Key, interval: Interval) -> bool:
-        if interval.low is not None:
-            low = sort_key(self.scheme, interval.low)
-            if key < low or (key == low and not interval.low_included):
-                return False
-        if interval.high is not None:
-            high = sort_key(self.scheme, interval.high)
-            if key > high or (key == high and not interval.high_included):
-                return False
-        return True
+    def holds(self, key: Key) -> bool:
+        """Whether a version with this key under the range's scheme lies in it."""
+        if key in self._excluded:
+            return False
+        if self.everything or key in self._named:
+            return True
+        for low, low_included, high, high_included in self._bounds:
+            above = low is None or low < key or (low_included and low == key)
+            if above and (high is None or key < high or (high_included and key == high)):
+                return True
+        return False
+
+    @cached_property
+    def _named(self) -> frozenset[Key]:
+        return frozenset(sort_key(self.scheme, text) for text in self.named)
+
+    @cached_property
+    def _excluded(self) -> frozenset[Key]:
+        return frozenset(sort_key(self.scheme, text) for text in self.excluded)
+
+    @cached_property
+    def _bounds(self) -> tuple[tuple[Key | None, bool, Key | None, bool], ...]:
+        def key(text: str | None) -> Key | None:
+            return None if text is None else sort_key(self.scheme, text)
+
+        return tuple((key(i.low), i.low_included, key(i.high), i.high_included) for i in self.intervals)
 
 
 def _intervals(scheme: Scheme, bounds: list[tuple[str, str]]) -> tuple[Interval, ...]:
@@ -121,6 +132,7 @@ def parse_range(text: str) -> Range:
     )
 
 
+@lru_cache(maxsize=131072)
 def in_range(text: str | None, version: str) -> bool:
     """Whether a version lies in a VERS range; a missing range means any version."""
     return text is None or version in parse_range(text)

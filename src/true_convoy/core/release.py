@@ -5,10 +5,9 @@ The rules:
 1. The draft must resolve calmly; the release has exactly the builds the draft resolves to. Entries that are off stay
    out: a release says all a rig needs and no more.
 2. A file with an address needs a checksum, because a rig refuses to place what it cannot check.
-3. Where each file of a build goes follows from its kind: ``archive`` places it whole, ``folder`` unpacks it into a
-   folder of its own below the kind's folder, ``overlay`` unpacks it onto the game folder. Path rules apply to what is
-   unpacked. Every target must be a safe path.
-4. The digest is SHA-256 over the RFC 8785 form of the document without ``digest`` and signatures.
+3. Where each file of a build goes follows from its kind (see ``places``). Every target must be a safe path.
+4. Entries are listed in load order; where the game goes by that order, each says its place in it.
+5. The digest is SHA-256 over the RFC 8785 form of the document without ``digest`` and signatures.
 """
 
 import hashlib
@@ -19,9 +18,11 @@ from msgspec.structs import asdict, replace
 
 from .documents import canonical, to_builtins
 from .errors import FreezeRefused, UnsafePath
-from .model import Build, Catalogue, ContentFile, Entry, Game, Kind, Mod, Pack, Packaging, Place, Release, ReleaseEntry
-from .paths import rules_keep, safe_path
-from .resolve import Impossible, resolve
+from .explain import Impossible
+from .model import Catalogue, Entry, Game, Mod, Pack, PackBase, Release, ReleaseEntry
+from .order import load_order
+from .places import places_of
+from .resolve import resolve
 
 _UNSIGNED = ("digest", "signatures")
 
@@ -60,7 +61,13 @@ def freeze(
         _frozen(entry, mods[entry.mod], resolved.builds[entry.mod], game, resolved.required_by.get(entry.mod, ()))
         for entry in wanted
     )
-    common = {key: value for key, value in asdict(pack).items() if key != "entries"}
+    order = load_order(wanted, {slug: mods[slug].build(version) for slug, version in resolved.builds.items()})
+    rank = {slug: index for index, slug in enumerate(order.mods)}
+    entries = tuple(
+        replace(entry, order=rank[entry.mod]) if game.load_order else entry
+        for entry in sorted(entries, key=lambda entry: rank[entry.mod])
+    )
+    common = {key: getattr(pack, key) for key in PackBase.__struct_fields__}
     if common["runtime"].runtime_major is None:
         common["runtime"] = replace(pack.runtime, runtime_major=game.runtime_for(pack.game_version))
     release = Release(
@@ -82,7 +89,7 @@ def _frozen(entry: Entry, mod: Mod, version: str, game: Game, needed_by: tuple[s
     if build.file.sha256 is None:
         raise FreezeRefused(f"{mod.name} {version} has no checksum, so no rig could check its file.")
     try:
-        places = places_of(build, game.kind(mod.kind), mod.slug, entry.keep, entry.drop)
+        places = places_of(build, game.kind(mod.kind), mod.slug, entry.keep, entry.drop, game.folders)
     except UnsafePath as error:
         raise FreezeRefused(f"{mod.name} {version} cannot be placed. {error}") from None
     kept = {key: value for key, value in asdict(entry).items() if key not in ("version", "sides")}
@@ -93,39 +100,9 @@ def _frozen(entry: Entry, mod: Mod, version: str, game: Game, needed_by: tuple[s
         kind=mod.kind,
         sides=entry.sides or mod.sides,
         page=mod.page,
+        instructions=mod.instructions,
         file=build.file,
         places=places,
         required_by=needed_by,
         save_effect=mod.save_effect,
     )
-
-
-def places_of(build: Build, kind: Kind, slug: str, keep: tuple[str, ...], drop: tuple[str, ...]) -> tuple[Place, ...]:
-    """Where the files of a build go. Raises UnsafePath if one would not be safe to write."""
-    file = build.file
-    if file is None or file.sha256 is None:
-        return ()
-    if kind.packaging is Packaging.ARCHIVE:
-        target = safe_path("/".join(part for part in (kind.folder, file.name) if part))
-        return (Place(source=None, target=target, size=file.size, sha256=file.sha256),)
-    root = _manifest_folder(build.contents, kind) if kind.packaging is Packaging.FOLDER else ""
-    places = []
-    for item in build.contents:
-        if item.sha256 is None or not item.path.startswith(root) or not rules_keep(item.path, keep, drop):
-            continue
-        inside = item.path[len(root) :]
-        if kind.packaging is Packaging.FOLDER:
-            inside = f"{kind.folder}/{root.rstrip('/').rpartition('/')[2] or slug}/{inside}".lstrip("/")
-        places.append(Place(source=item.path, target=safe_path(inside), size=item.size, sha256=item.sha256))
-    return tuple(places)
-
-
-def _manifest_folder(contents: tuple[ContentFile, ...], kind: Kind) -> str:
-    """The folder of an archive that holds the mod, with a trailing slash; empty if the archive is that folder."""
-    if kind.manifest is not None:
-        found = [item.path for item in contents if item.path.rpartition("/")[2] == kind.manifest]
-        if found:
-            return min(found, key=lambda path: (path.count("/"), path)).removesuffix(kind.manifest)
-    tops = {item.path.partition("/")[0] for item in contents if "/" in item.path}
-    flat = any("/" not in item.path for item in contents)
-    return f"{tops.pop()}/" if len(tops) == 1 and not flat else ""

@@ -11,13 +11,16 @@ terms must never all hold. The search:
 2. When nothing propagates, decide a name that must be present: its best remaining candidate. When all are decided,
    decide an option of a need that is still open.
 3. When all terms of a rule hold, resolve it with the causes of the latest assignments until only one term belongs
-   to the current decision level; learn the result, jump back, go on.
+   to the current decision level; learn the result, take back one level (more only where the result asks for it, since
+   what lies between mostly has nothing to do with it), go on.
 4. A conflict without any decision is a contradiction; the original rules it was derived from are its causes, reduced
    to a set from which none can be left out.
 5. A solution is polished: what nothing needs goes, and each name takes the best candidate that the rest allows.
 """
 
-from collections.abc import Collection, Iterable, Sequence
+import gc
+from collections.abc import Collection, Iterable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Generic, Protocol, TypeVar
 
@@ -43,6 +46,8 @@ def bit(index: int) -> int:
 
 def need(when: Term | None, options: Sequence[Term], reason: Reason) -> Rule[Reason]:
     """When a term holds (or always), one of the options must: present, at one of its candidates."""
+    if len(options) == 1 and when is not None and options[0][0] != when[0]:
+        return Rule((when, (options[0][0], ~options[0][1])), reason, when, tuple(options))
     meant: dict[str, int] = {}
     for name, allowed in options:
         meant[name] = meant.get(name, 0) | allowed
@@ -66,8 +71,8 @@ class Provider(Protocol[Reason]):
     def roots(self) -> Iterable[Rule[Reason]]:
         """The rules that hold from the start."""
 
-    def rules(self, name: str) -> Iterable[Rule[Reason]]:
-        """The rules that matter once a name must be present, for all its candidates."""
+    def rules(self, name: str, index: int) -> Iterable[Rule[Reason]]:
+        """The rules that matter once a candidate is chosen. One that several candidates share is the same object."""
 
 
 @dataclass(frozen=True)
@@ -119,13 +124,13 @@ class _Search(Generic[Reason]):
     trail: list[_Step[Reason]] = field(default_factory=list)
     by_name: dict[str, list[_Clause[Reason]]] = field(default_factory=dict)
     originals: dict[str, list[Rule[Reason]]] = field(default_factory=dict)
+    known: set[Rule[Reason]] = field(default_factory=set)
+    loaded: set[Term] = field(default_factory=set)
     open_needs: list[Rule[Reason]] = field(default_factory=list)
     # Names that have had to be present, in the order they were met; those before the cursor need no decision now.
     order: list[str] = field(default_factory=list)
-    loaded: dict[str, int] = field(default_factory=dict)
+    met: dict[str, int] = field(default_factory=dict)
     cursor: int = 0
-    # Original clauses by the level they were met on: below it, they have not been looked at yet.
-    fresh: list[tuple[int, _Clause[Reason]]] = field(default_factory=list)
     changed: list[str] = field(default_factory=list)
     level: int = 0
 
@@ -146,7 +151,7 @@ class _Search(Generic[Reason]):
         self.changed.append(name)
 
     def revisit(self, name: str) -> None:
-        self.cursor = min(self.cursor, self.loaded.get(name, self.cursor))
+        self.cursor = min(self.cursor, self.met.get(name, self.cursor))
 
     def add(self, clause: _Clause[Reason]) -> None:
         for name in clause.terms:
@@ -154,24 +159,33 @@ class _Search(Generic[Reason]):
 
     def add_rules(self, rules: Iterable[Rule[Reason]]) -> None:
         for rule in rules:
+            if rule in self.known:
+                continue
+            self.known.add(rule)
             clause = _Clause(terms=dict(rule.terms), origin=rule)
             self.add(clause)
-            if self.level:
-                self.fresh.append((self.level, clause))
             for name in clause.terms:
                 self.originals.setdefault(name, []).append(rule)
             if len(rule.options) > 1:
                 self.open_needs.append(rule)
             self.consider(clause)
 
-    def load(self, name: str) -> None:
-        """Brings in the rules of a name the first time it must be present; they stay, whatever is taken back."""
-        if name in self.loaded:
-            return
-        self.loaded[name] = len(self.order)
-        self.order.append(name)
-        if self.only is None:
-            self.add_rules(self.provider.rules(name))
+    def meet(self, name: str, domain: int) -> None:
+        """Notes a name that must be present; once its candidate is settled, brings in the candidate's rules.
+
+        They stay, whatever is taken back.
+        """
+        if name not in self.met:
+            self.met[name] = len(self.order)
+            self.order.append(name)
+        if not domain & (domain - 1):
+            self.load(name, domain)
+
+    def load(self, name: str, candidate: int) -> None:
+        if (name, candidate) not in self.loaded and candidate:
+            self.loaded.add((name, candidate))
+            if self.only is None:
+                self.add_rules(self.provider.rules(name, candidate.bit_length() - 2))
 
     # --- search ------------------------------------------------------------------------------------------------
 
@@ -203,19 +217,22 @@ class _Search(Generic[Reason]):
     def propagate(self) -> None:
         while self.changed:
             name = self.changed.pop()
-            if not self.domain(name) & ABSENT:
-                self.load(name)
-            for clause in list(self.by_name.get(name, ())):
+            domain = self.domain(name)
+            if not domain & ABSENT:
+                self.meet(name, domain)
+            for clause in tuple(self.by_name.get(name, ())):
                 self.consider(clause)
 
     def consider(self, clause: _Clause[Reason]) -> None:
         """Unit propagation of one clause; resolves the conflict if all its terms hold."""
         open_term = None
+        known = self.domains
         for name, mask in clause.terms.items():
-            domain = self.domain(name)
-            if domain & ~mask == 0:
+            domain = known[name] if name in known else self.domain(name)
+            common = domain & mask
+            if common == domain:
                 continue
-            if domain & mask == 0 or open_term is not None:
+            if common == 0 or open_term is not None:
                 return
             open_term = name
         if open_term is None:
@@ -225,6 +242,7 @@ class _Search(Generic[Reason]):
 
     def resolve(self, clause: _Clause[Reason]) -> None:
         """Learns from a clause whose terms all hold, jumps back to where the lesson bites, and applies it."""
+        known = clause
         while True:
             latest, others = None, 0
             for name, mask in clause.terms.items():
@@ -241,8 +259,9 @@ class _Search(Generic[Reason]):
             if cause is None or (others < latest.level and latest.level > 0):
                 break
             clause = self.resolvent(clause, cause, latest.name)
-        self.jump_back(others)
-        if clause.origin is None:
+        # The lesson bites from level ``others`` on, but what lies between has mostly nothing to do with it.
+        self.jump_back(max(others, latest.level - 1))
+        if clause is not known:
             self.add(clause)
         self.consider(clause)
 
@@ -276,19 +295,12 @@ class _Search(Generic[Reason]):
             self.revisit(step.name)
         self.level = level
         self.changed.clear()
-        # Rules met on a level that was taken back may already bite on the one we are back on.
-        unseen = [clause for met, clause in self.fresh if met > level]
-        self.fresh = [(met, clause) for met, clause in self.fresh if met <= level]
-        self.fresh += [(level, clause) for clause in unseen if level]
-        for clause in unseen:
-            for name in clause.terms:
-                self.changed.append(name)
 
     # --- answer ------------------------------------------------------------------------------------------------
 
     def polished(self) -> dict[str, int]:
         """The present names with their bit, lean and each at the best candidate the others allow."""
-        chosen = {name: self.domains[name] for name in self.loaded if not self.domains[name] & ABSENT}
+        chosen = {name: self.domains[name] for name in self.order if not self.domains[name] & ABSENT}
         while True:
             before = dict(chosen)
             self.drop_unneeded(chosen)
@@ -329,8 +341,11 @@ class _Search(Generic[Reason]):
             now = chosen[name]
             for index in range(now.bit_length() - 2):
                 chosen[name] = bit(index)
-                if name in self.loaded and not self.broken(chosen, name):
-                    break
+                if not self.broken(chosen, name):
+                    # Its own rules may not have been looked at yet, as it was never settled on.
+                    self.load(name, bit(index))
+                    if not self.broken(chosen, name):
+                        break
             else:
                 chosen[name] = now
 
@@ -338,11 +353,24 @@ class _Search(Generic[Reason]):
 def solve(provider: Provider[Reason]) -> Solution | Contradiction[Reason]:
     """Solution or Contradiction; the same for the same provider, whatever the order of its dictionaries."""
     search = _Search(provider=provider)
+    with _keeping_all():
+        try:
+            search.run()
+        except _UnsatisfiableError as failure:
+            return Contradiction(rules=_smallest(provider, _causes(failure.clause)))
+        return Solution(chosen={name: mask.bit_length() - 2 for name, mask in search.polished().items()})
+
+
+@contextmanager
+def _keeping_all() -> Iterator[None]:
+    """Spares the search the looking for circles to throw away: all it makes is kept to its end, and that is soon."""
+    collecting = gc.isenabled()
+    gc.disable()
     try:
-        search.run()
-    except _UnsatisfiableError as failure:
-        return Contradiction(rules=_smallest(provider, _causes(failure.clause)))
-    return Solution(chosen={name: mask.bit_length() - 2 for name, mask in search.polished().items()})
+        yield
+    finally:
+        if collecting:
+            gc.enable()
 
 
 def _causes(clause: _Clause[Reason]) -> list[Rule[Reason]]:

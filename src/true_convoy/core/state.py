@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from .model import Inventory, Release
-from .sync import FileDifference, Kind, differences
+from .sync import FileDifference, Kind, differences, left_out
 
 SILENT_AFTER = timedelta(days=14)
 
@@ -45,7 +45,7 @@ def compare_inventory(inventory: Inventory, release: Release | None) -> Comparis
             inventory.side,
             {file.path: file for file in inventory.files},
             frozenset(inventory.keepsakes),
-            frozenset(inventory.without),
+            left_out(release, inventory),
         )
     )
     done = set(inventory.steps_done)

@@ -2,8 +2,9 @@
 
 The rules of a plan, in the order of the code:
 
-1. A rig wants the places of the release's entries for its side, less the optional ones its owner leaves out, and the
-   pack's own files. Where two entries claim a path, the one later in the load order has it.
+1. A rig wants the places of the release's entries for its side, less the optional ones it does without, and the
+   pack's own files. Where two entries claim a path, the one later in the load order has it. An optional entry is there
+   by default or not, as the curator said, until its owner says otherwise; of a "one of" group exactly one is.
 2. A wanted file that is there and the same is left alone.
 3. A keepsake is left alone, whatever the release says; that is reported.
 4. A different file in the way is set aside first, never deleted.
@@ -18,6 +19,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from .model import Digest, Inventory, Release, ReleaseEntry, RigFile, Side
+from .order import wish
 
 
 class Kind(enum.StrEnum):
@@ -78,12 +80,33 @@ class Plan:
         return not self.set_aside and not self.place
 
 
+def left_out(release: Release, inventory: Inventory) -> frozenset[str]:
+    """The optional entries a rig does without, by what its owner said and by default."""
+    without, taking = set(inventory.without), inventory.taking
+    out = {
+        entry.mod
+        for entry in release.entries
+        if entry.optional and (entry.mod in without or not (entry.by_default or entry.mod in taking))
+    }
+    groups: dict[str, list[ReleaseEntry]] = {}
+    for entry in release.entries:
+        if entry.optional and entry.one_of:
+            groups.setdefault(entry.one_of, []).append(entry)
+    for group in groups.values():
+        left = [entry for entry in group if entry.mod not in without]
+        asked = [mod for mod in taking if any(entry.mod == mod for entry in left)]
+        default = [entry.mod for entry in sorted(left, key=lambda entry: not entry.by_default)]
+        one = next(iter([*asked, *default]), None)
+        out = (out | {entry.mod for entry in group}) - ({one} if one else set())
+    return frozenset(out)
+
+
 def entries_for(release: Release, side: Side, without: frozenset[str]) -> list[ReleaseEntry]:
     """The entries a rig gets, in load order."""
     wanted = [
         entry for entry in release.entries if entry.sides.on(side) and not (entry.optional and entry.mod in without)
     ]
-    return sorted(wanted, key=lambda entry: (entry.order is not None, entry.order or 0))
+    return sorted(wanted, key=wish)
 
 
 def wanted_files(release: Release, side: Side, without: frozenset[str] = frozenset()) -> dict[str, Wanted]:
@@ -175,7 +198,7 @@ def plan(
     """
     keepsakes = frozenset(inventory.keepsakes)
     files = {file.path: file for file in inventory.files}
-    wanted = wanted_files(release, inventory.side, frozenset(inventory.without))
+    wanted = wanted_files(release, inventory.side, left_out(release, inventory))
     set_aside: list[SetAside] = []
     place: list[Wanted] = []
     awaited: list[Wanted] = []
