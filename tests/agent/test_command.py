@@ -59,6 +59,7 @@ def test_resolve_prints_one_json_value_and_says_no_with_exit_code_1(papers, tmp_
     clash["entries"] = [{"mod": "engine-room"}, {"mod": "quiet-motor"}]
     (tmp_path / "clash.json").write_text(json.dumps(clash))
     done = convoy("resolve", papers / "t.catalogue.json", tmp_path / "clash.json", "--json")
+    assert json.loads(done.stdout)["remedies"][0]["edit"]["do"] == "set-enabled"
     answer = json.loads(done.stdout)
     assert (
         done.returncode == 1 and answer["outcome"] == "impossible" and answer["mods"] == ["engine-room", "quiet-motor"]
@@ -249,3 +250,35 @@ def test_a_release_larger_than_the_disk_is_refused_before_anything_is_fetched(pa
     (tmp_path / "huge.json").write_text(json.dumps(huge))
     done = convoy("place", tmp_path / "huge.json", "--into", rig)
     assert done.returncode == 1 and "of disk space" in done.stderr and not store.exists()
+
+
+def test_check_prints_findings_as_json_and_as_sarif_and_says_no_where_something_stops(papers, tmp_path):
+    whole = convoy("resolve", papers / "t.catalogue.json", papers / "p.pack.json", "--json")
+    builds = json.loads(whole.stdout)["builds"]
+    pack = documents.read(Pack, (papers / "p.pack.json").read_bytes()).value
+    entries = tuple(Entry(mod=mod, version=version, chosen=mod in CHOSEN) for mod, version in builds.items())
+    good, bad = tmp_path / "good.pack.json", tmp_path / "bad.pack.json"
+    good.write_bytes(documents.write(replace(pack, entries=entries)))
+    bad.write_bytes(documents.write(replace(pack, entries=tuple(e for e in entries if e.mod != "rope-library"))))
+    done = convoy("check", papers / "t.catalogue.json", good, "--json")
+    assert done.returncode == 0
+    assert not [one for one in json.loads(done.stdout)["findings"] if one["grade"] == "stop"]
+    done = convoy("check", papers / "t.catalogue.json", bad, "--json")
+    stop = json.loads(done.stdout)["findings"][0]
+    assert done.returncode == 1 and stop["code"] == "missing-requirement" and "rope-library" in stop["mods"]
+    assert stop["fixes"][0]["edit"] == {"do": "add", "mod": "rope-library", "version": "2.3.1", "chosen": False}
+    log = json.loads(convoy("check", papers / "t.catalogue.json", bad, "--sarif").stdout)
+    assert log["runs"][0]["results"][0]["ruleId"] == "missing-requirement"
+    lost = convoy("check", papers / "t.catalogue.json", bad, "--last", papers / "1.0.0.release.json")
+    assert "Add Rope Library 2.3.1" in lost.stdout and lost.returncode == 1
+
+
+def test_fit_prints_the_table(papers):
+    done = convoy("fit", papers / "t.catalogue.json", papers / "p.pack.json", "--json")
+    cells = {(c["game_version"], c["loader"]): c for c in json.loads(done.stdout)["cells"]}
+    assert done.returncode == 0 and cells["2.4.1", "keel"]["here"] and cells["2.4.1", "keel"]["missing"] == []
+    assert cells["2.4.1", "outrigger"]["missing"] == ["leviathan-rest"]
+    assert (
+        "2.4.1 keel 0.9.3: 5 of 5 (the pack is here)"
+        in convoy("fit", papers / "t.catalogue.json", papers / "p.pack.json").stdout
+    )

@@ -117,6 +117,30 @@ def test_optional_mods_may_be_left_out_and_taken_again(group, game, store):
     assert mods(game) == {"galley", "clear-water"}
 
 
+def test_what_is_not_there_by_default_comes_when_it_is_asked_for(group, game, store):
+    group.edit(SetOptional(mod="clear-water", optional=True, by_default=False))
+    group.release("1.1.0")
+    join(group, game)
+    assert mods(game) == {"galley"} and group.seen() == "in step"
+    assert convoy("sync", "--into", game, "--with", "clear-water").returncode == 0
+    assert mods(game) == {"galley", "clear-water"} and group.seen() == "in step"
+    convoy("sync", "--into", game, "--without", "clear-water")
+    assert mods(game) == {"galley"} and group.seen() == "in step"
+
+
+def test_of_a_group_a_rig_has_exactly_one(group, game, store):
+    for number, slug in enumerate(("fog-bank", "steady-camera", "paint-locker")):
+        choice = SetOptional(mod=slug, optional=True, by_default=number == 1, one_of="Sights")
+        group.edit(AddEntry(mod=slug), choice)
+    group.release("1.1.0")
+    join(group, game)
+    sights = {"fog-bank", "steady-camera", "paint-locker"}
+    assert mods(game) & sights == {"steady-camera"} and group.seen() == "in step"
+    for asked in ("paint-locker", "fog-bank"):
+        convoy("sync", "--into", game, "--with", asked)
+        assert mods(game) & sights == {asked} and group.seen() == "in step"
+
+
 def test_leaving_can_keep_the_files_and_altered_ones_are_never_taken(group, game, store):
     join(group, game)
     altered = next((game / "mods").glob("galley*"))

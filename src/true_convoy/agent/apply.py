@@ -10,7 +10,7 @@ from pathlib import Path
 from rich.console import Console
 
 from true_convoy.core.model import Inventory, Release, Side
-from true_convoy.core.sync import Plan, Wanted, plan, wanted_files
+from true_convoy.core.sync import Plan, Wanted, left_out, plan, wanted_files
 
 from .fetch import Download, fetch_all
 from .folder import RigFolder
@@ -30,7 +30,12 @@ class Outcome:
 
 
 def take_stock(
-    folder: RigFolder, release: Release, side: Side, keepsakes: Iterable[str], without: Iterable[str]
+    folder: RigFolder,
+    release: Release,
+    side: Side,
+    keepsakes: Iterable[str],
+    without: Iterable[str],
+    taking: Iterable[str] = (),
 ) -> Inventory:
     """What the folder has of a release and of the one it is on now."""
     now = folder.release()
@@ -40,6 +45,7 @@ def take_stock(
         files=folder.stocktake(now, release),
         keepsakes=tuple(sorted(keepsakes)),
         without=tuple(sorted(without)),
+        taking=tuple(taking),
     )
 
 
@@ -52,7 +58,7 @@ def bring_to(
     console: Console,
 ) -> Outcome:
     """Brings a folder to a release. Raises Failed with the folder as it was, or finishes whole."""
-    wanted = wanted_files(release, inventory.side, frozenset(inventory.without))
+    wanted = wanted_files(release, inventory.side, left_out(release, inventory))
     at_hand = {key for goal in wanted.values() if goal.url is None for key in (goal.sha256, goal.archive) if key}
     todo = plan(release, inventory, folder.placed(), frozenset(key for key in at_hand if store.has(key)))
     if todo.nothing_to_do and folder.release() == release:

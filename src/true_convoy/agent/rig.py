@@ -12,6 +12,7 @@ from rich.console import Console
 from true_convoy.core.model import Inventory, Machine, Release, Side
 from true_convoy.core.paths import safe_path
 from true_convoy.core.state import Comparison, State, compare_inventory, state_of
+from true_convoy.core.sync import left_out
 
 from .apply import Outcome, bring_to, take_stock
 from .folder import RigFolder
@@ -71,7 +72,7 @@ class Rig:
             release, document = on, (self.folder.own / "release.json").read_bytes()
         else:
             raise Failed("The server has nothing for this rig. Nothing was changed.")
-        inventory = take_stock(self.folder, release, self.side, self.facts["keepsakes"], self.facts["without"])
+        inventory = self._stock(release)
         outcome = bring_to(self.folder, release, document, inventory, self.store, self.console)
         after = self.inventory(release)
         self._report(after)
@@ -99,8 +100,9 @@ class Rig:
 
     def inventory(self, release: Release) -> Inventory:
         """What the folder has of the release it is on, with facts of the machine."""
-        inventory = take_stock(self.folder, release, self.side, self.facts["keepsakes"], self.facts["without"])
-        optional = tuple(e.mod for e in release.entries if e.optional and e.mod not in self.facts["without"])
+        inventory = self._stock(release)
+        out = left_out(release, inventory)
+        optional = tuple(e.mod for e in release.entries if e.optional and e.mod not in out)
         return replace(
             inventory,
             release=release.digest,
@@ -108,6 +110,11 @@ class Rig:
             optional=optional,
             machine=Machine(system=platform.system(), memory_mib=_memory_mib()),
         )
+
+    def _stock(self, release: Release) -> Inventory:
+        facts = self.facts
+        said = (facts["keepsakes"], facts["without"], facts.get("taking", ()))
+        return take_stock(self.folder, release, self.side, *said)
 
     def keep(self, path: str, *, kept: bool) -> None:
         """Makes a file a keepsake, or lets it go. Raises UnsafePath if it is not inside the folder."""
@@ -121,6 +128,8 @@ class Rig:
         chosen = set(self.facts["without"])
         (chosen.add if without else chosen.discard)(mod)
         self.facts["without"] = sorted(chosen)
+        others = [other for other in self.facts.get("taking", ()) if other != mod]
+        self.facts["taking"] = others if without else [mod, *others]
         self.folder.write_record("rig", self.facts, mode=0o600)
 
     def leave(self, *, keep_files: bool) -> str:
