@@ -7,6 +7,7 @@ import zipfile
 import httpx
 import pytest
 
+from tests.conftest import SCALE
 from tests.universes import pack as universe_pack
 from true_convoy.core import documents
 from true_convoy.core.model import (
@@ -22,21 +23,23 @@ from true_convoy.core.model import (
 )
 from true_convoy.core.paths import safe_path
 from true_convoy.core.resolve import Resolved, resolve
-from true_convoy.standins.world import load_world, make_world
+from true_convoy.standins.world import WORLDS, load_world, make_worlds
 
 KEEL = LoaderChoice(slug="keel", version="0.9.3")
 
 
 def test_making_it_again_gives_the_same_bytes(world, tmp_path):
-    make_world("tidewrack", tmp_path, scale=20)
+    make_worlds(WORLDS, tmp_path, scale=SCALE)
     assert (tmp_path / "catalogue.json").read_bytes() == (world / "catalogue.json").read_bytes()
     for file in sorted((world / "files").iterdir())[::25]:
         assert (tmp_path / "files" / file.name).read_bytes() == file.read_bytes()
 
 
 def test_it_shows_the_real_shapes(tidewrack):
+    counted = {game.slug: [mod for mod in tidewrack.mods if mod.game == game.slug] for game in tidewrack.games}
+    numbers = {slug: (len(mods), sum(len(mod.builds) for mod in mods)) for slug, mods in counted.items()}
+    assert numbers == {"tidewrack": (60, 250), "emberline": (80, 260), "quillmoor": (60, 147)}
     builds = [(mod, build) for mod in tidewrack.mods for build in mod.builds]
-    assert (len(tidewrack.mods), len(builds)) == (60, 250)
     kinds = {type(relation) for _, build in builds for relation in build.relations}
     assert {Requires, Clashes, Bundles, Bridges} <= kinds
     assert any(
@@ -62,15 +65,17 @@ def test_every_requirement_names_a_mod_that_is_there(tidewrack):
 
 def test_nearly_every_mod_can_be_played_on_the_newest_stable_ground(tidewrack):
     stuck = []
+    grounds = {"tidewrack": ("2.4.1", KEEL), "emberline": ("3.2.1", None), "quillmoor": ("1.9", None)}
     for mod in tidewrack.mods:
-        draft = universe_pack(Entry(mod=mod.slug), game="tidewrack", game_version="2.4.1", loader=KEEL)
+        version, loader = grounds[mod.game]
+        draft = universe_pack(Entry(mod=mod.slug), game=mod.game, game_version=version, loader=loader)
         if not isinstance(resolve(draft, tidewrack), Resolved):
             stuck.append(mod.slug)
     assert stuck == ["outrigger-floats"], "the one that is for the other loader only"
 
 
 def test_archives_are_what_the_catalogue_says(world, tidewrack):
-    game = tidewrack.games[0]
+    game = tidewrack.game("tidewrack")
     for mod in tidewrack.mods[::9]:
         for build in mod.builds:
             path = world / "files" / build.file.name
@@ -81,14 +86,19 @@ def test_archives_are_what_the_catalogue_says(world, tidewrack):
             assert {item.path: item.sha256 for item in build.contents} == {
                 safe_path(name): hashlib.sha256(data).hexdigest() for name, data in inside.items()
             }
-            manifest = tomllib.loads(inside["tidewrack.mod.toml"].decode())
-            assert manifest == {"id": mod.slug, "name": mod.name, "version": build.version}
-            assert tomllib.loads(inside[f"settings/{mod.slug}.toml"].decode())["enabled"] is True
+            if mod.game == "tidewrack":
+                manifest = tomllib.loads(inside["tidewrack.mod.toml"].decode())
+                assert manifest == {"id": mod.slug, "name": mod.name, "version": build.version}
+                assert tomllib.loads(inside[f"settings/{mod.slug}.toml"].decode())["enabled"] is True
+            if mod.game == "emberline" and mod.kind == "mod":
+                path = next(path for path in inside if path.endswith("outpost.xml"))
+                assert f"<id>{mod.slug}</id>" in inside[path].decode()
     assert game.kind("mod").packaging is Packaging.ARCHIVE and game.kind("unheard-of").folder == "mods"
 
 
-def test_names_are_unique_and_texts_are_sentences():
-    mods = load_world("tidewrack")["mods"]
+@pytest.mark.parametrize("world", WORLDS)
+def test_names_are_unique_and_texts_are_sentences(world):
+    mods = load_world(world)["mods"]
     assert len({row[0][0] for row in mods.values()}) == len(mods)
     for slug, row in mods.items():
         assert row[0][9].endswith(".") and len(row[0][9]) < 90, slug
@@ -98,10 +108,10 @@ def test_the_feed_is_paged_and_whole(mod_host):
     seen, address = [], f"{mod_host.feed}?per_page=25"
     while address:
         page = httpx.get(address).json()
-        assert documents.from_builtins(Catalogue, page).total == 60
+        assert documents.from_builtins(Catalogue, page).total == 200
         seen += [mod["slug"] for mod in page["mods"]]
         address = page["next"]
-    assert len(seen) == len(set(seen)) == 60
+    assert len(seen) == len(set(seen)) == 200
     assert all(
         b["file"]["url"] is None or b["file"]["url"].startswith(mod_host.address) for b in page["mods"][0]["builds"]
     )

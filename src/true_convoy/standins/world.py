@@ -1,6 +1,6 @@
-"""Makes an invented world real: archives with manifests, settings and dummy assets, and the catalogue of them.
+"""Makes invented worlds real: archives with manifests, settings and dummy assets, and the catalogue of them.
 
-Everything follows from the world's table and a seed, so the same set-up gives the same bytes anywhere.
+Everything follows from the worlds' tables and a seed, so the same set-up gives the same bytes anywhere.
 """
 
 import argparse
@@ -9,6 +9,8 @@ import random
 import re
 import tomllib
 import zipfile
+from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from importlib import resources
 from pathlib import Path
@@ -20,13 +22,11 @@ SEED = 20260503
 _SIZES = {"s": (20_000, 160_000), "m": (160_000, 1_200_000), "l": (2_000_000, 6_000_000), "x": (12_000_000, 20_000_000)}
 _SIDES = {"R": "required", "O": "optional", "U": "unsupported"}
 _LOADERS = {"k": "keel", "o": "outrigger"}
-_BUILD = re.compile(r"(?P<version>[^@]+)@(?P<low>[\d.]+)-(?P<high>[\d.]+)(?P<loaders>[ko]+)(?:~(?P<channel>\w+))?")
+_BUILD = re.compile(r"(?P<version>[^@]+)@(?P<low>[\d.]+)-(?P<high>[\d.]+)(?P<loaders>[a-z]*)(?:~(?P<channel>\w+))?")
 _RELATION = re.compile(r"(?:if (?P<only>\S+): )?(?P<kind>\w+) (?P<rest>.+)")
 _TARGET = re.compile(r"(?P<mod>[a-z0-9-]+)(?: (?P<range>[<>=!][^ (]*))?(?: \((?P<reason>.*)\))?")
-_BUILDS = 250
-_NEVER_HOSTED = {"leviathan-rest"}
-_RESOURCE_PACKS = {"old-paper", "hand-bells"}
-_FIRST_DAY = {"2.2": (2025, 4, 14), "2.3": (2025, 9, 25), "2.4": (2026, 4, 9), "2.5": (2026, 10, 15)}
+WORLDS = ("tidewrack", "emberline", "quillmoor")
+_OWN_FILES = ("file ", "same ")
 
 
 def load_world(name: str) -> dict[str, Any]:
@@ -34,88 +34,158 @@ def load_world(name: str) -> dict[str, Any]:
     return tomllib.loads(resources.files("true_convoy.standins.worlds").joinpath(f"{name}.toml").read_text())
 
 
-def make_world(name: str, folder: Path, *, scale: int = 1) -> Path:
-    """Writes the world's files and ``catalogue.json`` into a folder; the path of the catalogue.
+def make_worlds(names: Sequence[str], folder: Path, *, scale: int = 1) -> Path:
+    """Writes the worlds' files and one ``catalogue.json`` of all into a folder; the path of the catalogue.
 
     File sizes are divided by ``scale``. Addresses in the catalogue are relative to the host that serves it.
     """
-    world = load_world(name)
     files = folder / "files"
     files.mkdir(parents=True, exist_ok=True)
-    mods = [_mod(world, slug, row, files, scale) for slug, row in _with_more_builds(world["mods"])]
+    made = [_World(table=load_world(name), files=files, scale=scale) for name in names]
     catalogue = {
         "format": "true-convoy/catalogue",
         "format_version": 1,
-        "games": [world["game"]],
-        "mods": mods,
+        "games": [world.table["game"] for world in made],
+        "mods": [mod for world in made for mod in world.mods()],
     }
     path = folder / "catalogue.json"
     path.write_bytes(msgspec.json.encode(catalogue))
     return path
 
 
-def _with_more_builds(mods: dict[str, Any]) -> list[tuple[str, list[Any]]]:
-    """Adds patch builds to the most installed mods until the world has its full number of builds."""
-    rows = {slug: [row[0], row[1].split(), *row[2:]] for slug, row in mods.items()}
-    missing = _BUILDS - sum(len(row[1]) for row in rows.values())
-    for slug in sorted(rows, key=lambda slug: -rows[slug][0][7]):
-        for text in list(rows[slug][1]):
-            match = _BUILD.fullmatch(text)
-            if match is None or not match["version"].endswith(".0") or match["channel"] or missing <= 0:
-                continue
-            patch = text.replace(match["version"], match["version"][:-1] + "1", 1)
-            if not any(other.startswith(patch.partition("@")[0] + "@") for other in rows[slug][1]):
-                rows[slug][1].insert(rows[slug][1].index(text) + 1, patch)
-                missing -= 1
-    return list(rows.items())
+@dataclass(frozen=True, kw_only=True)
+class _World:
+    """A world's table, and where its files go."""
+
+    table: dict[str, Any]
+    files: Path
+    scale: int
+
+    def mods(self) -> list[dict[str, Any]]:
+        return [self.mod(slug, row) for slug, row in self.with_more_builds()]
+
+    def with_more_builds(self) -> list[tuple[str, list[Any]]]:
+        """Adds patch builds to the most installed mods until the world has its full number of builds."""
+        rows = {slug: [row[0], row[1].split(), *row[2:]] for slug, row in self.table["mods"].items()}
+        missing = self.table["builds"] - sum(len(row[1]) for row in rows.values())
+        for slug in sorted(rows, key=lambda slug: -rows[slug][0][7]):
+            for text in list(rows[slug][1]):
+                match = _BUILD.fullmatch(text)
+                if match is None or not match["version"].endswith(".0") or match["channel"] or missing <= 0:
+                    continue
+                patch = text.replace(match["version"], match["version"][:-1] + "1", 1)
+                if not any(other.startswith(patch.partition("@")[0] + "@") for other in rows[slug][1]):
+                    rows[slug][1].insert(rows[slug][1].index(text) + 1, patch)
+                    missing -= 1
+        return list(rows.items())
+
+    def kind(self, slug: str) -> dict[str, Any]:
+        """The kind of a mod: the one whose list in the table names it, else the game's first."""
+        named = next((kind for kind, slugs in self.table.get("kind", {}).items() if slug in slugs), None)
+        kinds: list[dict[str, Any]] = self.table["game"]["kinds"]
+        return next((kind for kind in kinds if kind["slug"] == named), kinds[0])
+
+    def mod(self, slug: str, row: list[Any]) -> dict[str, Any]:
+        facts, builds, *lines = row
+        name, authors, categories, licence, sides, reach, save_effect, installs, _, summary = facts
+        by_hand = slug in self.table.get("by_hand", {})
+        return {
+            "slug": slug,
+            "game": self.table["game"]["slug"],
+            "name": name,
+            "kind": self.kind(slug)["slug"],
+            "version_scheme": "semver",
+            "summary": summary,
+            "description": f"{summary}\n\n{self.table.get('about', {}).get(slug, '')}\n\n"
+            f"Made by {' and '.join(authors.split('; '))}.".replace("\n\n\n\n", "\n\n"),
+            "authors": authors.split("; "),
+            "categories": categories.split(", "),
+            "licence": licence,
+            "redistribution": "link-only" if licence.startswith("LicenseRef") else "allowed",
+            "sides": {"client": _SIDES[sides[0]], "server": _SIDES[sides[1]]},
+            "reach": reach,
+            "save_effect": save_effect,
+            "page": f"/pages/{slug}",
+            "links": [{"label": "Questions and answers", "address": f"/pages/{slug}"}],
+            "instructions": self.table["by_hand"][slug] if by_hand else "",
+            "installs": installs,
+            "builds": [self.build(slug, facts, text, number, lines) for number, text in enumerate(builds)],
+        }
+
+    def build(self, slug: str, facts: list[Any], text: str, number: int, lines: list[str]) -> dict[str, Any]:
+        match = _BUILD.fullmatch(text)
+        if match is None:
+            raise ValueError(f"{slug}: {text} is not a build")
+        name, version = facts[0], match["version"]
+        chance = random.Random(f"{SEED}/{slug}/{version}")
+        inside = self.contents(slug, name, version, lines, chance, _SIZES[facts[8]])
+        file, contents = _archive(f"{slug}-{version}.zip", inside, self.files)
+        year, month, day = self.table["first_day"][match["low"]]
+        first = datetime(year, month, day, 18, tzinfo=UTC)
+        published = first + timedelta(days=number * 16 + chance.randrange(9), minutes=chance.randrange(900))
+        hosted = slug not in self.table.get("by_hand", {})
+        game, relations = self.table["game"]["name"], [line for line in lines if not line.startswith(_OWN_FILES)]
+        return {
+            "version": version,
+            "channel": match["channel"] or "stable",
+            "published": published.isoformat().replace("+00:00", "Z"),
+            "game_versions": f"vers:generic/>={match['low']}|<{match['high']}",
+            "loaders": [_LOADERS[letter] for letter in match["loaders"]] if self.kind(slug)["slug"] == "mod" else [],
+            "loader_versions": None,
+            "file": file | {"url": f"/files/{file['name']}" if hosted else None},
+            "relations": [made for line in relations if (made := _relation(line, version))],
+            "contents": contents,
+            "changelog": f"{name} {version} for {game} {match['low']} and newer.\n\n{chance.choice(_NEWS)}",
+        }
+
+    def contents(
+        self, slug: str, name: str, version: str, lines: list[str], chance: random.Random, sizes: tuple[int, int]
+    ) -> dict[str, bytes]:
+        """The files of one archive, laid out as its kind wants it, or one folder too deep where the table says so."""
+        kind = self.kind(slug)
+        total = max(chance.randrange(*sizes) // self.scale // self.table.get("smaller", 1), 1500)
+        parts = chance.randrange(2, 6)
+        assets = {f"part{i + 1}.bin": chance.randbytes(total // parts) for i in range(parts)}
+        if kind["packaging"] == "archive":
+            inside = {
+                "tidewrack.mod.toml": f'id = "{slug}"\nname = "{name}"\nversion = "{version}"\n'.encode(),
+                f"settings/{slug}.toml": _settings(slug, chance).encode(),
+                "README.md": f"# {name}\n\nVersion {version}.\n".encode(),
+            }
+            inside |= {f"assets/{slug}/{part}": data for part, data in assets.items()}
+        elif kind["packaging"] == "folder":
+            folder = slug.title().replace("-", "")
+            manifest = f"<outpost><id>{slug}</id><name>{_xml(name)}</name><version>{version}</version></outpost>\n"
+            inside = {
+                f"{folder}/outpost.xml": manifest.encode(),
+                f"{folder}/Presets/{slug}.xml": f'<preset strength="{chance.randrange(99)}"/>'.encode(),
+                f"{folder}/Docs/notes.txt": f"{name} {version}\n".encode(),
+            }
+            inside |= {f"{folder}/Art/{part}": data for part, data in assets.items()}
+        else:
+            inside = {}
+        for line in lines:
+            if line.startswith(_OWN_FILES):
+                word, path = line.split(" ", 1)
+                whose = f"{name} {version}" if word == "file" else "everybody"
+                inside[path] = f"# {path}, by {whose}\n{path}\n".encode() * 8
+        if not inside or (kind["packaging"] == "overlay" and total > 40_000):
+            inside |= {f"looks/{slug}/{part}": data for part, data in assets.items()}
+        deep = slug in self.table.get("too_deep", [])
+        return {f"release/{path}" if deep else path: data for path, data in inside.items()}
 
 
-def _mod(world: dict[str, Any], slug: str, row: list[Any], files: Path, scale: int) -> dict[str, Any]:
-    facts, builds, *relations = row
-    name, authors, categories, licence, sides, reach, save_effect, installs, size, summary = facts
-    return {
-        "slug": slug,
-        "game": world["game"]["slug"],
-        "name": name,
-        "kind": "resource-pack" if slug in _RESOURCE_PACKS else "mod",
-        "version_scheme": "semver",
-        "summary": summary,
-        "description": f"{summary}\n\nMade by {' and '.join(authors.split('; '))}.",
-        "authors": authors.split("; "),
-        "categories": categories.split(", "),
-        "licence": licence,
-        "redistribution": "link-only" if licence.startswith("LicenseRef") else "allowed",
-        "sides": {"client": _SIDES[sides[0]], "server": _SIDES[sides[1]]},
-        "reach": reach,
-        "save_effect": save_effect,
-        "page": f"/pages/{slug}",
-        "installs": installs,
-        "builds": [_build(slug, name, text, i, relations, size, files, scale) for i, text in enumerate(builds)],
-    }
+_NEWS = (
+    "Mends a crash while saving.",
+    "Quicker on large worlds. Asks for less memory while loading.",
+    "New settings, all of them off until somebody turns them on.",
+    "Mostly translations, and one thing that was spelled wrong for a year.",
+    "Takes back what the last version changed about sound.",
+)
 
 
-def _build(
-    slug: str, name: str, text: str, number: int, relations: list[str], size: str, files: Path, scale: int
-) -> dict[str, Any]:
-    match = _BUILD.fullmatch(text)
-    if match is None:
-        raise ValueError(f"{slug}: {text} is not a build")
-    chance = random.Random(f"{SEED}/{slug}/{match['version']}")
-    file, contents = _archive(slug, name, match["version"], chance, _SIZES[size], files, scale)
-    first = datetime(*_FIRST_DAY[match["low"]], 18, tzinfo=UTC)
-    published = first + timedelta(days=number * 16 + chance.randrange(9), minutes=chance.randrange(900))
-    return {
-        "version": match["version"],
-        "channel": match["channel"] or "stable",
-        "published": published.isoformat().replace("+00:00", "Z"),
-        "game_versions": f"vers:generic/>={match['low']}|<{match['high']}",
-        "loaders": [_LOADERS[letter] for letter in match["loaders"]] if slug not in _RESOURCE_PACKS else [],
-        "loader_versions": None,
-        "file": file | {"url": None if slug in _NEVER_HOSTED else f"/files/{file['name']}"},
-        "relations": [made for line in relations if (made := _relation(line, match["version"]))],
-        "contents": contents,
-        "changelog": f"{name} {match['version']} for Tidewrack {match['low']} and newer.",
-    }
+def _xml(text: str) -> str:
+    return text.replace("&", "&amp;").replace("<", "&lt;")
 
 
 def _relation(line: str, version: str) -> dict[str, Any] | None:
@@ -155,20 +225,8 @@ def _satisfies(version: str, bound: str) -> bool:
     return below if bound.startswith("<") else not below
 
 
-def _archive(
-    slug: str, name: str, version: str, chance: random.Random, sizes: tuple[int, int], files: Path, scale: int
-) -> tuple[dict[str, Any], list[dict[str, Any]]]:
+def _archive(file_name: str, inside: dict[str, bytes], files: Path) -> tuple[dict[str, Any], list[dict[str, Any]]]:
     """Writes one archive; its file facts and the facts of what is inside."""
-    total = max(chance.randrange(*sizes) // scale, 1500)
-    parts = chance.randrange(2, 6)
-    inside = {
-        "tidewrack.mod.toml": f'id = "{slug}"\nname = "{name}"\nversion = "{version}"\n'.encode(),
-        f"settings/{slug}.toml": _settings(slug, chance).encode(),
-        "README.md": f"# {name}\n\nVersion {version}.\n".encode(),
-    }
-    for i in range(parts):
-        inside[f"assets/{slug}/part{i + 1}.bin"] = chance.randbytes(total // parts)
-    file_name = f"{slug}-{version}.zip"
     path = files / file_name
     with zipfile.ZipFile(path, "w", zipfile.ZIP_STORED) as archive:
         for inner, data in inside.items():
@@ -195,7 +253,7 @@ def _sha256(data: bytes) -> str:
 if __name__ == "__main__":
     parser = argparse.ArgumentParser(description="Make an invented world's files and catalogue.")
     parser.add_argument("folder", type=Path)
-    parser.add_argument("--world", default="tidewrack")
+    parser.add_argument("--world", action="append", choices=WORLDS)
     parser.add_argument("--scale", type=int, default=1)
     given = parser.parse_args()
-    make_world(given.world, given.folder, scale=given.scale)
+    make_worlds(given.world or WORLDS, given.folder, scale=given.scale)
