@@ -203,6 +203,8 @@ class Postgres:
             options = ["-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "-U", "convoy", "-D", self.data]
             self._as_user([self.programs / "initdb", *options], what="Making the database's folder")
         settings = {"listen_addresses": "''", "unix_socket_directories": f"'{self.sockets}'", "max_connections": "60"}
+        # Compiling queries costs more than it saves on ours, and what is read often shall stay in memory.
+        settings |= {"jit": "off", "shared_buffers": "256MB", "random_page_cost": "1.1"}
         if not self.durable:
             settings |= {"fsync": "off", "synchronous_commit": "off", "full_page_writes": "off"}
         options = " ".join(f"-c {key}={value}" for key, value in settings.items())

@@ -14,13 +14,19 @@ from pathlib import Path
 
 import httpx
 import pytest
+from hypothesis import settings
 
 from true_convoy.agent.command import main
 from true_convoy.core import documents
 from true_convoy.core.model import Catalogue
-from true_convoy.standins.world import make_world
+from true_convoy.standins.world import WORLDS, make_worlds
 
 ROOT = Path(__file__).resolve().parent.parent
+# How long a case takes says more of the machine than of the code; speed is measured in benchmarks.
+settings.register_profile("tests", deadline=None)
+settings.load_profile("tests")
+# Pictures show the demo in its full size; tests are quicker with small files.
+SCALE = 1 if os.environ.get("CONVOY_PICTURES") else 20
 
 
 def free_port() -> int:
@@ -78,7 +84,7 @@ class ModHost:
 @pytest.fixture(scope="session")
 def world(tmp_path_factory) -> Path:
     folder = tmp_path_factory.mktemp("world")
-    make_world("tidewrack", folder, scale=1 if os.environ.get("CONVOY_PICTURES") else 20)
+    make_worlds(WORLDS, folder, scale=SCALE)
     return folder
 
 

@@ -8,6 +8,7 @@ from django.conf import settings
 from django.test import Client
 
 from true_convoy.server.accounts.models import User
+from true_convoy.server.catalogue import memory
 from true_convoy.server.catalogue.actions import take_in
 from true_convoy.server.packs.models import Membership, Pack
 
@@ -42,6 +43,12 @@ def django_db_setup(django_db_setup, django_db_blocker, tidewrack):
     """The test database with the catalogue in it, once for all tests."""
     with django_db_blocker.unblock():
         take_in(tidewrack)
+
+
+@pytest.fixture(autouse=True)
+def nothing_remembered():
+    """What a test changes is rolled back, which no process is told; so each begins without a memory."""
+    memory._MEMORIES.clear()
 
 
 @pytest.fixture

@@ -17,19 +17,45 @@ IN_PACK = {Who.MEMBER: ("member", "curator", "owner"), Who.CURATOR: ("curator", 
 SIGNED_IN = ("stranger", "member", "curator", "owner", "staff")
 TABLE = {
     "me": {"GET": Who.ANYONE},
-    "games": {"GET": Who.SIGNED_IN},
+    "games": {"GET": Who.SIGNED_IN, "PUT": Who.STAFF},
     "mods": {"GET": Who.SIGNED_IN},
     "mods/<slug:game>/<str:mod>": {"GET": Who.SIGNED_IN},
+    "mods/<slug:game>/<str:mod>/builds/<str:version>": {"GET": Who.SIGNED_IN},
+    "mods/<slug:game>/<str:mod>/reach": {"POST": Who.SIGNED_IN},
+    "starters": {"GET": Who.SIGNED_IN, "POST": Who.STAFF},
+    "shelves": {"GET": Who.SIGNED_IN, "POST": Who.SIGNED_IN},
+    "shelves/<int:shelf>/people": {"PUT": Who.SIGNED_IN},
+    "shelves/<int:shelf>/people/<int:person>": {"DELETE": Who.SIGNED_IN},
+    "shelves/<int:shelf>/mods": {"POST": Who.SIGNED_IN},
+    "uploads": {"POST": Who.SIGNED_IN},
+    "pictures": {"POST": Who.SIGNED_IN},
+    "uploads/<str:upload>": {"GET": Who.SIGNED_IN, "PUT": Who.SIGNED_IN, "DELETE": Who.SIGNED_IN},
     "imports": {"POST": Who.STAFF},
     "jobs": {"GET": Who.SIGNED_IN},
     "jobs/<int:job>": {"GET": Who.SIGNED_IN, "DELETE": Who.SIGNED_IN},
     "packs": {"GET": Who.SIGNED_IN, "POST": Who.SIGNED_IN},
     "packs/<slug:pack>/draft": {"GET": Who.MEMBER},
-    "packs/<slug:pack>/edits": {"GET": Who.MEMBER, "POST": Who.CURATOR},
+    "packs/<slug:pack>/edits": {"POST": Who.CURATOR},
+    "packs/<slug:pack>/history": {"GET": Who.MEMBER},
+    "packs/<slug:pack>/history/compared": {"GET": Who.MEMBER},
+    "packs/<slug:pack>/go-back": {"POST": Who.CURATOR},
     "packs/<slug:pack>/undo": {"POST": Who.CURATOR},
     "packs/<slug:pack>/redo": {"POST": Who.CURATOR},
     "packs/<slug:pack>/preview-add": {"POST": Who.MEMBER},
     "packs/<slug:pack>/preview-remove": {"POST": Who.MEMBER},
+    "packs/<slug:pack>/preview-off": {"POST": Who.MEMBER},
+    "packs/<slug:pack>/pasted": {"POST": Who.MEMBER},
+    "packs/<slug:pack>/path-rules": {"POST": Who.MEMBER},
+    "packs/<slug:pack>/copy": {"POST": Who.MEMBER},
+    "packs/<slug:pack>/list": {"GET": Who.MEMBER},
+    "packs/<slug:pack>/own-mods": {"POST": Who.CURATOR},
+    "packs/<slug:pack>/preview-edit": {"POST": Who.MEMBER},
+    "packs/<slug:pack>/findings": {"GET": Who.MEMBER},
+    "packs/<slug:pack>/mending": {"GET": Who.MEMBER},
+    "packs/<slug:pack>/fit-table": {"GET": Who.MEMBER},
+    "packs/<slug:pack>/move": {"GET": Who.MEMBER},
+    "packs/<slug:pack>/load-order": {"GET": Who.MEMBER},
+    "packs/<slug:pack>/picture": {"GET": Who.MEMBER},
     "packs/<slug:pack>/roster": {"GET": Who.MEMBER, "PUT": Who.OWNER},
     "packs/<slug:pack>/roster/<int:person>": {"DELETE": Who.OWNER},
     "packs/<slug:pack>/proposal": {"GET": Who.CURATOR},
@@ -73,7 +99,7 @@ def callers(people, pack, mod_host):
 @pytest.mark.parametrize(("route", "method", "who"), CALLS)
 def test_each_role_gets_in_where_it_may_and_nowhere_else(callers, route, method, who):
     values = {"pack": callers["pack"], "code": callers["code"], "rig": callers["rig_id"], "game": "tidewrack"}
-    values |= {"mod": "deep-chart", "job": 1, "person": 1, "version": "1.0.0"}
+    values |= {"mod": "deep-chart", "job": 1, "person": 1, "shelf": 1, "upload": "none", "version": "1.0.0"}
     path = re.sub(r"<\w+:(\w+)>", lambda match: str(values[match[1]]), route)
     for role in ROLES:
         status, answer = callers[role](method, path, {} if method in ("POST", "PUT") else None)

@@ -38,7 +38,10 @@ def test_edits_of_different_entries_both_stay_and_clashing_ones_are_refused_with
     assert edit(curator, pack, {"do": "set-enabled", "mod": "deep-chart", "enabled": False}, base)[0] == 201
     status, refused = edit(curator, pack, {"do": "set-enabled", "mod": "galley", "enabled": False}, base)
     assert (status, refused["code"], refused["facts"]["by"]) == (409, "clash", "Owner")
-    assert refused["facts"]["theirs"] == "changed the note of Galley" and "turned off Galley" in refused["detail"]
+    assert (
+        refused["facts"]["theirs"] == "changed the note of Galley: soup on Thursdays"
+        and "turned off Galley" in refused["detail"]
+    )
     rows = {row["mod"]: row for row in owner("GET", f"packs/{pack}/draft")[1]["entries"]}
     assert rows["galley"]["note"] and rows["galley"]["enabled"] and not rows["deep-chart"]["enabled"]
 
@@ -103,7 +106,7 @@ def test_a_long_history_reads_the_same_as_its_edits_replayed(people, pack):
     kept = row.revisions.exclude(value=None).count()
     assert 3 <= kept <= 5, "the whole value is kept only every so often"
     assert draft(row)[1].entry("galley").note == "note 44"
-    assert owner("GET", f"packs/{pack}/edits")[1]["revisions"][0]["words"] == "changed the note of Galley"
+    assert owner("GET", f"packs/{pack}/history")[1]["revisions"][0]["words"].startswith("changed the note of Galley: ")
 
 
 def test_what_was_undone_meanwhile_is_said(people, pack):

@@ -14,11 +14,12 @@ from msgspec.structs import replace
 from true_convoy.core import documents
 from true_convoy.core.assemble import preview_add
 from true_convoy.core.edits import Edit, RemoveEntry, SetBuild, SetNote, SetOptional, SetPin, Several
-from true_convoy.core.model import Inventory, LoaderChoice, Machine, Pin, RigFile, Side
+from true_convoy.core.model import Entry, Inventory, LoaderChoice, Machine, Pin, RigFile, Side
 from true_convoy.core.model import Pack as PackValue
 from true_convoy.core.model import Release as ReleaseValue
 from true_convoy.core.sync import wanted_files
 
+from .catalogue.models import Game, Starter
 from .catalogue.queries import extract
 from .packs import actions as packs
 from .packs.models import Membership, Pack
@@ -53,6 +54,9 @@ DEEP_FIRST = [
 DEEP_SECOND = ["pilot-notes", "salvage-rights", "paint-locker", "steady-camera", "kelp-farm"]
 DEEP_THIRD = ["engine-room", "buoy-chart-bridge", "seal-colony", "gull-speak", "night-watch", "leviathan-rest"]
 DEEP_DRAFT = ["barter-pier", "fog-bank", "crows-nest"]
+
+
+KEEL = ("tidewrack", "2.4.1", LoaderChoice(slug="keel", version="0.9.3"))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -109,19 +113,73 @@ def load() -> None:
     _publish(saturday, people["maren"], "1.0.0", "The small boats pack for Saturdays.", now - timedelta(days=9))
     rigs.issue_code(saturday, people["maren"])
     packs.set_role(saturday, people["idris"], Membership.Role.CURATOR)
+    _other_games(people)
 
 
-def _new_pack(people: dict[str, Any], name: str, purpose: str) -> Pack:
+def _other_games(people: dict[str, Any]) -> None:
+    """A pack of each of the two other games, which differ in kind: folders with manifests, and a load order."""
+    winter = _new_pack(people, "Winter Table", "playthrough", ground=("emberline", "3.2.1", None))
+    _add(winter, people["maren"], ["long-winter", "winter-wardrobe", "dry-stone", "three-fields", "work-lists"])
+    packs.set_role(winter, people["idris"], Membership.Role.CURATOR)
+    quill = _new_pack(people, "Quill Night", "group", ground=("quillmoor", "1.9", None))
+    wanted = ["inkwell-wars", "overdue-fines", "silent-halls", "moats-and-bridges", "clerks-and-cats", "larger-print"]
+    _add(quill, people["maren"], wanted)
+    _starters()
+
+
+STARTERS = [
+    (
+        KEEL,
+        "First voyage",
+        "Charts, buoys and a dry galley: enough for a first evening.",
+        ["deep-chart", "better-buoys", "galley", "compass-rose", "clear-water"],
+    ),
+    (
+        KEEL,
+        "Salvage crew",
+        "Bells, holds and the rights to what is in them.",
+        ["diving-bell", "stacked-holds", "salvage-rights", "winch-and-davit", "crew-voices"],
+    ),
+    (
+        ("emberline", "3.2.1", None),
+        "A quiet first year",
+        "Fields, walls and lists of who does what.",
+        ["three-fields", "dry-stone", "work-lists", "long-tables"],
+    ),
+    (
+        ("quillmoor", "1.9", None),
+        "Feuds for beginners",
+        "Reasons to quarrel, and letters large enough to read them.",
+        ["inkwell-wars", "rivals-and-friends", "larger-print"],
+    ),
+]
+
+
+def _starters() -> None:
+    """Starter collections, as staff would offer them."""
+    for (game, version, loader), name, about, mods in STARTERS:
+        entries = tuple(Entry(mod=mod) for mod in mods)
+        value = PackValue(slug="starter", name=name, game=game, game_version=version, loader=loader, entries=entries)
+        row = Game.objects.get(slug=game)
+        Starter.objects.create(game=row, name=name, about=about, document=documents.to_builtins(value))
+
+
+def _new_pack(
+    people: dict[str, Any], name: str, purpose: str, ground: tuple[str, str, LoaderChoice | None] = KEEL
+) -> Pack:
+    game, version, loader = ground
+    label = {"emberline": "Winter campaign", "quillmoor": "Long evenings"}.get(game, "Games club")
     value = PackValue(
-        slug="",
+        slug=packs.slug_for(name),
         name=name,
-        game="tidewrack",
-        game_version="2.4.1",
-        loader=LoaderChoice(slug="keel", version="0.9.3"),
+        game=game,
+        game_version=version,
+        loader=loader,
         purpose=purpose,
+        label=label,
         entries=(),
     )
-    return packs.create_pack(people["maren"], replace(value, slug=packs.slug_for(name)))
+    return packs.create_pack(people["maren"], value)
 
 
 def _edit(pack: Pack, by: Any, edit: Edit) -> None:

@@ -79,9 +79,13 @@ def operation(
     gives: Any,
     takes: Any = None,
     query: dict[str, str] | None = None,
+    many: dict[str, str] | None = None,
     status: int = 200,
 ) -> Callable[[Callable[..., Any]], Callable[..., Response]]:
-    """Marks a view's method: checks who calls, reads the body as ``takes``, writes the answer as ``gives``."""
+    """Marks a view's method: checks who calls, reads the body as ``takes``, writes the answer as ``gives``.
+
+    ``query`` and ``many`` name its query parameters, the latter those that may be there several times.
+    """
 
     def mark(method: Callable[..., Any]) -> Callable[..., Response]:
         @functools.wraps(method)
@@ -102,7 +106,11 @@ def operation(
                 status: OpenApiResponse(_ref(gives) if gives is not None else None, description="Done."),
                 "default": OpenApiResponse(_ref(Problem), description="Refused, with a sentence."),
             },
-            parameters=[OpenApiParameter(name, description=about) for name, about in (query or {}).items()],
+            parameters=[
+                OpenApiParameter(name, description=about, many=given is many)
+                for given in (query, many)
+                for name, about in (given or {}).items()
+            ],
         )(run)
 
     return mark

@@ -44,6 +44,7 @@ INSTALLED_APPS = [
     "procrastinate.contrib.django",
     "true_convoy.server.accounts",
     "true_convoy.server.jobs",
+    "true_convoy.server.files",
     "true_convoy.server.catalogue",
     "true_convoy.server.packs",
     "true_convoy.server.releases",
@@ -77,6 +78,18 @@ DATABASES = {
     }
 }
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
+
+# Files that curators brought, named by checksum. Another storage may take their place, such as an S3-compatible one.
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage", "OPTIONS": {"location": VAR / "media"}},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+    "blobs": {
+        "BACKEND": "django.core.files.storage.FileSystemStorage",
+        "OPTIONS": {"location": os.environ.get("CONVOY_BLOBS", VAR / "blobs"), "file_permissions_mode": 0o600},
+    },
+}
+# Uploads on their way in; where there are several servers, a folder they share.
+UPLOADS = os.environ.get("CONVOY_UPLOADS", VAR / "uploads")
 
 AUTH_USER_MODEL = "accounts.User"
 AUTHENTICATION_BACKENDS = ["allauth.account.auth_backends.AuthenticationBackend"]

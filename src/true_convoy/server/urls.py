@@ -7,9 +7,15 @@ from drf_spectacular.views import SpectacularAPIView
 
 from .accounts.api import MeView
 from .catalogue import api as catalogue
+from .catalogue import mods_api as mods
+from .catalogue import shelf_api as shelves
 from .events import stream
+from .files import api as files
 from .jobs import api as jobs
 from .packs import api as packs
+from .packs import assemble_api as assemble
+from .packs import check_api as checks
+from .packs import history_api as history
 from .releases import api as releases
 from .rigs import api as rigs
 
@@ -52,18 +58,44 @@ PACK = "packs/<slug:pack>"
 endpoints: list[URLPattern | URLResolver] = [
     path("me", MeView.as_view()),
     path("games", catalogue.GamesView.as_view()),
-    path("mods", catalogue.ModsView.as_view()),
-    path("mods/<slug:game>/<str:mod>", catalogue.ModView.as_view()),
+    path("mods", mods.ModsView.as_view()),
+    path("mods/<slug:game>/<str:mod>", mods.ModView.as_view()),
+    path("mods/<slug:game>/<str:mod>/builds/<str:version>", mods.BuildFilesView.as_view()),
+    path("mods/<slug:game>/<str:mod>/reach", shelves.ReachView.as_view()),
+    path("starters", catalogue.StartersView.as_view()),
+    path("shelves", shelves.ShelvesView.as_view()),
+    path("shelves/<int:shelf>/people", shelves.ShelfPeopleView.as_view()),
+    path("shelves/<int:shelf>/people/<int:person>", shelves.ShelfPersonView.as_view()),
+    path("shelves/<int:shelf>/mods", shelves.ShelfModsView.as_view()),
+    path("uploads", files.UploadsView.as_view()),
+    path("pictures", files.PicturesView.as_view()),
+    path("uploads/<str:upload>", files.UploadView.as_view()),
     path("imports", catalogue.ImportsView.as_view()),
     path("jobs", jobs.JobsView.as_view()),
     path("jobs/<int:job>", jobs.JobView.as_view()),
     path("packs", packs.PacksView.as_view()),
     path(f"{PACK}/draft", packs.DraftView.as_view()),
     path(f"{PACK}/edits", packs.EditsView.as_view()),
+    path(f"{PACK}/history", history.HistoryView.as_view()),
+    path(f"{PACK}/history/compared", history.RevisionsComparedView.as_view()),
+    path(f"{PACK}/go-back", history.GoBackView.as_view()),
     path(f"{PACK}/undo", packs.UndoView.as_view()),
     path(f"{PACK}/redo", packs.RedoView.as_view()),
-    path(f"{PACK}/preview-add", packs.AddPreviewView.as_view()),
-    path(f"{PACK}/preview-remove", packs.RemovePreviewView.as_view()),
+    path(f"{PACK}/preview-add", assemble.AddPreviewView.as_view()),
+    path(f"{PACK}/preview-remove", assemble.RemovePreviewView.as_view()),
+    path(f"{PACK}/preview-off", assemble.TurnOffPreviewView.as_view()),
+    path(f"{PACK}/pasted", assemble.PastedView.as_view()),
+    path(f"{PACK}/path-rules", assemble.RulesView.as_view()),
+    path(f"{PACK}/copy", assemble.CopyView.as_view()),
+    path(f"{PACK}/list", assemble.ListView.as_view()),
+    path(f"{PACK}/own-mods", shelves.PackModsView.as_view()),
+    path(f"{PACK}/preview-edit", checks.EditPreviewView.as_view()),
+    path(f"{PACK}/findings", checks.FindingsView.as_view()),
+    path(f"{PACK}/mending", checks.MendingView.as_view()),
+    path(f"{PACK}/fit-table", checks.FitTableView.as_view()),
+    path(f"{PACK}/move", checks.MoveView.as_view()),
+    path(f"{PACK}/load-order", checks.LoadOrderView.as_view()),
+    path(f"{PACK}/picture", checks.PictureView.as_view()),
     path(f"{PACK}/roster", packs.RosterView.as_view()),
     path(f"{PACK}/roster/<int:person>", packs.RosterPersonView.as_view()),
     path(f"{PACK}/proposal", releases.ProposalView.as_view()),
@@ -87,6 +119,8 @@ urlpatterns = [
     path("api/", include(endpoints)),
     re_path(r"^api/(?P<rest>.*)$", missing),
     path("agent/<str:name>", agent),
+    path("files/<str:sha256>/<str:name>", files.hand_out),
+    path("pictures/<str:sha256>", files.show_picture),
     path("_allauth/", include("allauth.headless.urls")),
     re_path(r"^.*$", application),
 ]

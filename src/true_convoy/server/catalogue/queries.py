@@ -1,20 +1,24 @@
-"""Reading the catalogue as core values, and searching it."""
+"""Reading the catalogue as core values."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import msgspec
-from django.contrib.postgres.search import SearchQuery, SearchRank
-from django.db import connection
-from django.db.models import FloatField, Q, QuerySet, Value
-from django.db.models.functions import Coalesce, Greatest
+from django.db.models import Q
 
+from true_convoy.core.errors import UnsafePath
 from true_convoy.core.model import Build as BuildValue
-from true_convoy.core.model import Catalogue, Clashes, Requires, Suggests
+from true_convoy.core.model import Catalogue, ContentFile, RigFile
 from true_convoy.core.model import Game as GameValue
 from true_convoy.core.model import Mod as ModValue
+from true_convoy.core.places import places_of
+from true_convoy.core.versions import Scheme
 
 from ..access import Refusal
-from .models import Build, Contents, Game, Likeness, Mod
+from .memory import memory_of
+from .models import Build, Contents, Game, Mod
+from .readings import Reading, readings
+
+_DECODER = msgspec.json.Decoder(BuildValue)
 
 
 def game_value(slug: str) -> GameValue:
@@ -33,103 +37,137 @@ def games() -> list[GameValue]:
 def extract(game: str, slugs: Iterable[str], *, contents: Iterable[str] | bool = False) -> Catalogue:
     """The part of the catalogue that questions about these mods can reach, level by level, a few queries each.
 
-    Reached are the mods they require and what bundles those; mods that are only suggested or clashed with are loaded
-    too, but nothing beyond them. ``contents`` loads the file lists of all mods reached, or of those named.
+    Reached are the mods they require and what bundles those. Mods that are only suggested or clashed with, that patch
+    some of these, or that may take the place of one, are loaded too, but nothing beyond them. ``contents`` loads the
+    file lists of all mods reached, or of those named.
     """
     value = game_value(game)
-    rows: dict[str, Mod] = {}
-    builds: dict[str, list[BuildValue]] = {}
-    frontier, beside = set(slugs), set[str]()
-    wanted_contents = None if contents is True else set(contents or ())
-    while frontier or beside:
-        last = not frontier
-        asked = (frontier or beside) - rows.keys()
-        found = {row.pk: row for row in Mod.objects.filter(game__slug=game, slug__in=asked).defer("search")}
-        rows |= {row.slug: row for row in found.values()}
-        listed = _builds(found, wanted_contents)
-        builds |= listed
-        if last:
-            break
-        needed = {t.mod for b in _all(listed) for r in b.relations if isinstance(r, Requires) for t in r.targets}
-        beside |= {r.mod for b in _all(listed) for r in b.relations if isinstance(r, Suggests | Clashes)}
+    found: dict[str, Reading] = {}
+    frontier = set(slugs)
+    asked = set(frontier)
+    patches = Build.objects.filter(mod__game__slug=game, bridges__overlap=list(frontier)).exclude(bridges=[])
+    beside = set(patches.values_list("mod__slug", flat=True).distinct())
+    while frontier:
+        level = readings(game, frontier)
+        found |= level
+        needed = {slug for reading in level.values() for slug in reading.needed}
+        beside |= {slug for reading in level.values() for slug in reading.beside}
         if needed:
-            bundling = Build.objects.filter(mod__game__slug=game, bundles__overlap=list(needed))
+            bundling = Build.objects.filter(mod__game__slug=game, bundles__overlap=list(needed)).exclude(bundles=[])
             needed |= set(bundling.values_list("mod__slug", flat=True).distinct())
-        frontier, beside = needed - rows.keys(), beside - rows.keys()
-    mods = [msgspec.convert(rows[slug].document | {"builds": ()}, ModValue) for slug in sorted(rows)]
-    full = [msgspec.structs.replace(mod, builds=tuple(builds.get(mod.slug, ()))) for mod in mods]
-    return Catalogue(games=(value,), mods=tuple(full))
+        # What the catalogue does not have is not asked for again.
+        frontier = needed - asked
+        asked |= needed
+    found |= readings(game, beside - found.keys())
+    mods = tuple(found[slug].mod for slug in sorted(found))
+    wanted = found.keys() if contents is True else found.keys() & set(contents or ())
+    return Catalogue(games=(value,), mods=_with_contents(mods, {found[slug].pk for slug in wanted}))
 
 
 def with_builds(game: str, slugs: Iterable[str]) -> dict[str, ModValue]:
     """These mods with their builds, and nothing they need."""
-    rows = {row.pk: row for row in Mod.objects.filter(game__slug=game, slug__in=list(slugs)).defer("search")}
-    builds = _builds(rows, set())
-    mods = [msgspec.convert(row.document | {"builds": ()}, ModValue) for row in rows.values()]
-    return {mod.slug: msgspec.structs.replace(mod, builds=tuple(builds[mod.slug])) for mod in mods}
+    return {slug: reading.mod for slug, reading in readings(game, slugs).items()}
 
 
-def _all(listed: dict[str, list[BuildValue]]) -> Iterable[BuildValue]:
-    return (build for builds in listed.values() for build in builds)
+def _with_contents(mods: tuple[ModValue, ...], wanted: set[int]) -> tuple[ModValue, ...]:
+    """The mods, those wanted with the file lists of their builds."""
+    if not wanted:
+        return mods
+    lists: dict[str, dict[str, tuple[ContentFile, ...]]] = {}
+    rows = Contents.objects.filter(build__mod__in=wanted).values_list("build__mod__slug", "build__version", "files")
+    for slug, version, files in rows.iterator(chunk_size=2000):
+        lists.setdefault(slug, {})[version] = msgspec.convert(files, tuple[ContentFile, ...])
+    return tuple(
+        msgspec.structs.replace(
+            mod,
+            builds=tuple(
+                msgspec.structs.replace(build, contents=lists[mod.slug].get(build.version, ())) for build in mod.builds
+            ),
+        )
+        if mod.slug in lists
+        else mod
+        for mod in mods
+    )
 
 
-def _builds(mods: dict[int, Mod], wanted_contents: set[str] | None) -> dict[str, list[BuildValue]]:
-    found: dict[str, list[BuildValue]] = {mod.slug: [] for mod in mods.values()}
-    with_contents = [pk for pk, mod in mods.items() if wanted_contents is None or mod.slug in wanted_contents]
-    lists = dict(Contents.objects.filter(build__mod__in=with_contents).values_list("build", "files"))
-    for row in Build.objects.filter(mod__in=mods).order_by("pk").iterator():
-        document = row.document | ({"contents": lists[row.pk]} if row.pk in lists else {})
-        found[mods[row.mod_id].slug].append(msgspec.convert(document, BuildValue))
+def ready_per_version() -> dict[str, tuple[int, dict[str, int]]]:
+    """Per game how many mods it has, and for ``version|loader`` how many have a stable build there."""
+    found = {}
+    for pk, slug in Game.objects.values_list("pk", "slug"):
+        memory = memory_of(pk)
+        everybody = memory.visible(())
+        ready: dict[str, int] = {}
+        for ground, bits in memory.grounds.items():
+            version, loader, _, letter = ground.split("|")
+            if letter == "s":
+                ready[f"{version}|{loader}"] = ready.get(f"{version}|{loader}", 0) | bits
+        counts = {key: (bits & everybody).bit_count() for key, bits in ready.items()}
+        found[slug] = (everybody.bit_count(), counts)
     return found
 
 
-def search(game: str, text: str, *, category: str = "", kind: str = "") -> QuerySet[Mod]:
-    """Mods of a game that match a text, best first; typing mistakes in names are forgiven. No text: by installs."""
-    rows = Mod.objects.filter(game__slug=game).defer("search")
-    if category:
-        rows = rows.filter(categories__contains=[category])
-    if kind:
-        rows = rows.filter(kind=kind)
-    text = text.strip()[:200]
-    if not text:
-        return rows.order_by("-installs", "slug")
-    found = _matching(rows, text)
-    return found if found.exists() else _matching(rows, _mended(game, text))
+def needed_by(game: str, slug: str, shelves: Iterable[int]) -> list[tuple[str, str]]:
+    """Slug and name of the mods some build of which requires this one, most installed first."""
+    builds = Build.objects.filter(mod__game__slug=game, requires__contains=[slug]).exclude(requires=[])
+    rows = Mod.objects.filter(pk__in=builds.values("mod")).filter(Q(shelf__isnull=True) | Q(shelf__in=list(shelves)))
+    return list(rows.order_by("-installs", "slug").values_list("slug", "name"))
 
 
-def _mended(game: str, text: str) -> str:
-    """A text that nothing matched, each of its words replaced by the most alike word, or beginning of one, in names."""
-    words = (
-        "SELECT word FROM (SELECT DISTINCT regexp_split_to_table(lower(mod.name), '[^[:alnum:]]+') AS word"
-        " FROM catalogue_mod mod JOIN catalogue_game game ON game.id = mod.game_id WHERE game.slug = %(game)s) words,"
-        " LATERAL (SELECT least(levenshtein(word, %(typed)s), levenshtein(left(word, length(%(typed)s)), %(typed)s)))"
-        " AS far(off) WHERE length(word) < 200 AND off <= %(limit)s ORDER BY off, word LIMIT 1"
-    )
-    mended = []
-    with connection.cursor() as cursor:
-        for word in text.lower().split()[:8]:
-            cursor.execute(words, {"game": game, "typed": word[:60], "limit": 1 if len(word) < 4 else 2})
-            row = cursor.fetchone()
-            mended.append(row[0] if row else word)
-    return " ".join(mended)
+_MOST_GROUPS = 1000
 
 
-def _matching(rows: QuerySet[Mod], text: str) -> QuerySet[Mod]:
-    query = SearchQuery(text, config="english", search_type="websearch")
-    prefix = SearchQuery(_prefix(text), config="english", search_type="raw") if _prefix(text) else query
-    likeness = Likeness(text, "name")
-    rank = Coalesce(SearchRank("search", query), Value(0.0), output_field=FloatField())
-    return (
-        rows.annotate(likeness=likeness, rank=Greatest(rank, SearchRank("search", prefix)) + likeness)
-        .filter(Q(search=query) | Q(search=prefix) | Q(name__trigram_word_similar=text) | Q(slug=text))
-        .order_by("-rank", "-installs", "slug")
-    )
+def in_folder(game: str, files: Sequence[RigFile], shelves: Iterable[int]) -> tuple[dict[str, str], set[str]]:
+    """Which builds a folder's files are (version by mod), and the checksums that were recognised.
+
+    A build that is placed whole is known by its checksum. One that is unpacked is looked for by the largest file of
+    each folder, and is there if all its places are, each with its content.
+    """
+    definition = game_value(game)
+    there = {file.path: file.sha256 for file in files}
+    visible = Q(mod__shelf__isnull=True) | Q(mod__shelf__in=list(shelves))
+    rows = Build.objects.filter(visible, mod__game__slug=game)
+    found: dict[str, str] = {}
+    known: set[str] = set()
+    for slug, version, sha256 in rows.filter(sha256__in=set(there.values())).values_list(
+        "mod__slug", "version", "sha256"
+    ):
+        found.setdefault(slug, version)
+        known.add(sha256)
+    groups: dict[str, RigFile] = {}
+    for file in files:
+        key = "/".join(file.path.split("/")[:2])
+        if file.sha256 not in known and (key not in groups or file.size > groups[key].size):
+            groups[key] = file
+    for file in sorted(groups.values(), key=lambda file: -file.size)[:_MOST_GROUPS]:
+        if file.sha256 in known:
+            continue
+        alike = rows.filter(contents__files__contains=[{"sha256": file.sha256}]).select_related("mod", "contents")
+        for build in alike.order_by("-pk")[:20]:
+            value = msgspec.convert(build.document | {"contents": build.contents.files}, BuildValue)
+            kind = definition.kind(build.mod.kind)
+            try:
+                places = places_of(value, kind, build.mod.slug, (), (), definition.folders)
+            except UnsafePath:
+                continue
+            if places and all(there.get(place.target) == place.sha256 for place in places):
+                found.setdefault(build.mod.slug, build.version)
+                known |= {place.sha256 for place in places}
+                break
+    return found, known
 
 
-def _prefix(text: str) -> str:
-    """The words of a text as a query for words that begin with them."""
-    words = ["".join(c for c in word if c.isalnum()) for word in text.split()]
-    return " & ".join(f"{word}:*" for word in words if word)
+def mod_row(game: str, slug: str) -> Mod:
+    """A mod's row. Raises Refusal if it is not known."""
+    row = Mod.objects.filter(game__slug=game, slug=slug).defer("search").first()
+    if row is None:
+        raise Refusal(404, "no-mod", f'The mod "{slug}" is not in the catalogue.')
+    return row
+
+
+def schemes(game: str, slugs: Iterable[str]) -> dict[str, Scheme]:
+    """The version schemes of mods, by slug."""
+    rows = Mod.objects.filter(game__slug=game, slug__in=list(slugs)).values_list("slug", "document__version_scheme")
+    return {slug: Scheme(scheme) for slug, scheme in rows}
 
 
 def names(game: str, slugs: Iterable[str]) -> dict[str, str]:

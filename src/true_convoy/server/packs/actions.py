@@ -13,7 +13,7 @@ from true_convoy.core.edits import Edit, apply, clashing, edit_from, edit_to, in
 from true_convoy.core.model import Pack as PackValue
 
 from ..access import Refusal
-from ..catalogue.queries import names
+from ..catalogue.queries import game_value, names
 from ..events import announce
 from .models import Membership, Pack, Revision
 from .queries import head, value_of
@@ -86,8 +86,10 @@ def make_edit(pack: Pack, by: Any, base: int, edit: Edit) -> Revision:
 
 
 def names_in(game: str, edit: Edit) -> dict[str, str]:
-    """What people call the mods an edit is about."""
-    return names(game, [about.removeprefix("entry:") for about in touches(edit)])
+    """What people call the mods and loaders an edit is about."""
+    about = touches(edit)
+    loaders = {one.slug: one.name for one in game_value(game).loaders} if "ground" in about else {}
+    return loaders | names(game, [one.removeprefix("entry:") for one in about])
 
 
 def _refuse_clash(pack: Pack, base: int, newest: Revision, edit: Edit, words: str) -> None:
@@ -139,6 +141,29 @@ def redo(pack: Pack, by: Any, base: int) -> Revision:
     target, *rest = newest.undone
     words = pack.revisions.get(number=target).words
     return _go_to(pack, by, newest, target, rest, f"did again: {words}")
+
+
+@transaction.atomic
+def go_back(pack: Pack, by: Any, base: int, to: Revision) -> Revision:
+    """Makes the draft what it was at a revision, as a new revision that can be undone like any other."""
+    newest = _locked(pack)
+    if base != newest.number:
+        who = newest.made_by.name if newest.made_by else "somebody"
+        raise Refusal(409, "moved", f"The draft has changed meanwhile: {who} {newest.words}. It was left as it is.")
+    value = value_of(pack, to)
+    made = Revision.objects.create(
+        pack=pack,
+        number=newest.number + 1,
+        base=newest.number,
+        words=f"went back to revision {to.number} ({to.words})"[:2000],
+        value=documents.to_builtins(value),
+        same_as=newest.number + 1,
+        before=newest.same_as,
+        made_by=by,
+    )
+    _describe(pack, value)
+    announce("draft", pack.slug, revision=made.number)
+    return made
 
 
 def _on_newest(newest: Revision, base: int) -> None:

@@ -1,39 +1,46 @@
 """Packs and their drafts."""
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 import msgspec
 from django.contrib.auth import get_user_model
 from django.db import transaction
+from msgspec import Meta
 from rest_framework.request import Request
 
-from true_convoy.core.assemble import AddPreview, RemovePreview, Totals, preview_add, preview_remove, totals
+from true_convoy.core.assemble import Totals, totals
 from true_convoy.core.compare import Difference
-from true_convoy.core.edits import Edit
-from true_convoy.core.errors import DocumentError
+from true_convoy.core.edits import AddEntry, Edit, parts
+from true_convoy.core.explain import Impossible
 from true_convoy.core.fit import fits, newest_fitting
 from true_convoy.core.model import Catalogue, Channel, Entry, Game, Label, LoaderChoice, Sides, VersionText
 from true_convoy.core.model import Mod as ModValue
 from true_convoy.core.model import Pack as PackValue
-from true_convoy.core.resolve import Impossible, Resolved, resolve
+from true_convoy.core.order import load_order
+from true_convoy.core.resolve import resolve
 
 from ..access import Refusal, Who
 from ..catalogue import queries as catalogue
+from ..catalogue.search import refuse_hidden
 from ..frame import View, operation
 from ..releases.queries import latest, since_last
+from ..releases.queries import value_of as release_value_of
 from ..rigs.actions import sign_off_person
 from ..rigs.queries import Road, road
-from . import actions
+from . import actions, starts
 from .models import Membership, Pack, Revision
 from .queries import draft, packs_of
 
 
 class PackRow(msgspec.Struct, kw_only=True):
-    """A pack in the list, with its road."""
+    """A pack in the list, with its road. ``emblem`` is the text its emblem is made of."""
 
     slug: str
     name: str
+    label: str
+    emblem: str
+    picture: str | None
     game: str
     game_name: str
     role: str
@@ -49,21 +56,40 @@ class PackList(msgspec.Struct, kw_only=True):
     packs: list[PackRow]
 
 
+class StartRequest(msgspec.Struct, kw_only=True):
+    """What a pack begins with: at most one of these, or nothing.
+
+    ``starter`` is the number of a starter collection, ``document`` a pack document, ``text`` a list of any form,
+    ``inventory`` an inventory document of a folder, ``pack`` another pack, of which ``parts`` come along.
+    """
+
+    starter: int | None = None
+    document: dict[str, Any] | None = None
+    text: str | None = None
+    inventory: dict[str, Any] | None = None
+    pack: str | None = None
+    parts: list[Literal["settings", "files", "steps"]] = []
+
+
 class NewPackRequest(msgspec.Struct, kw_only=True):
-    """What a new pack stands on."""
+    """What a new pack stands on and begins with."""
 
     name: Label
     game: str
     game_version: VersionText
     loader: LoaderChoice | None = None
     purpose: str = "group"
+    label: Annotated[str, Meta(max_length=60)] = ""
+    emblem: Annotated[str, Meta(max_length=100)] = ""
     channel_floor: Channel = Channel.STABLE
+    start: StartRequest = msgspec.field(default_factory=StartRequest)
 
 
 class Created(msgspec.Struct, kw_only=True):
-    """Where what was made is."""
+    """Where what was made is, and what could not be taken over into it."""
 
     slug: str
+    notes: list[str]
 
 
 class EntryRow(msgspec.Struct, kw_only=True):
@@ -77,15 +103,25 @@ class EntryRow(msgspec.Struct, kw_only=True):
     enabled: bool
     chosen: bool
     optional: bool
+    by_default: bool
+    one_of: str
     pin: str | None
     note: str
+    keep: list[str]
+    drop: list[str]
+    order: int | None
+    label: str
     sides: Sides
+    own_sides: bool
     reach: str
     save_effect: str
     kind: str
+    kind_name: str
     categories: list[str]
+    authors: list[str]
     licence: str | None
     size: int
+    sha256: str
     by_hand: bool
     fits: bool
     reason: str
@@ -94,7 +130,10 @@ class EntryRow(msgspec.Struct, kw_only=True):
 
 
 class Draft(msgspec.Struct, kw_only=True):
-    """A draft as the waybill shows it. ``problems`` says why it does not fit together, if it does not."""
+    """A draft as the waybill shows it. ``problems`` says why it does not fit together, if it does not.
+
+    ``ordered``: the game goes by the load order, which is then ``load_order``.
+    """
 
     slug: str
     name: str
@@ -106,6 +145,12 @@ class Draft(msgspec.Struct, kw_only=True):
     loader_name: str
     channel_floor: str
     purpose: str
+    label: str
+    emblem: str
+    picture: str | None
+    fair: bool
+    ordered: bool
+    load_order: list[str]
     revision: int
     last_words: str
     last_by: str
@@ -114,7 +159,6 @@ class Draft(msgspec.Struct, kw_only=True):
     entries: list[EntryRow]
     totals: Totals
     problems: list[str]
-    missing: list[str]
     release: str | None
     since: Difference | None
 
@@ -137,28 +181,6 @@ class Made(msgspec.Struct, kw_only=True):
 
     revision: int
     words: str
-
-
-class PreviewRequest(msgspec.Struct, kw_only=True):
-    """Mods to add or remove; ``versions`` names builds for some of them."""
-
-    mods: list[str]
-    versions: dict[str, str] = {}
-
-
-class RevisionRow(msgspec.Struct, kw_only=True):
-    """One line of the history."""
-
-    number: int
-    words: str
-    by: str
-    made: datetime
-
-
-class History(msgspec.Struct, kw_only=True):
-    """The latest revisions, newest first."""
-
-    revisions: list[RevisionRow]
 
 
 class Person(msgspec.Struct, kw_only=True):
@@ -198,24 +220,38 @@ class PacksView(View):
     def post(self, request: Request, body: NewPackRequest) -> Created:
         """Begins a pack."""
         game = catalogue.game_value(body.game)
-        if body.game_version not in [version.label for version in game.versions]:
-            raise Refusal(400, "game-version", f"{game.name} has no version {body.game_version}.")
-        if body.loader and body.loader.slug not in [loader.slug for loader in game.loaders]:
-            raise Refusal(400, "loader", f"{game.name} has no loader {body.loader.slug}.")
         name = body.name.strip()
         if not name:
             raise Refusal(400, "name", "A pack needs a name.")
-        value = PackValue(
+        ground = PackValue(
             slug=actions.slug_for(name),
             name=name,
             game=body.game,
             game_version=body.game_version,
             loader=body.loader,
             purpose=body.purpose,
+            label=body.label.strip(),
+            emblem=body.emblem,
             channel_floor=body.channel_floor,
             entries=(),
         )
-        return Created(slug=actions.create_pack(request.user, value).slug)
+        start = _start(starts.on_ground(ground, game), body.start, request.user)
+        value = starts.on_ground(start.value, catalogue.game_value(start.value.game))
+        return Created(slug=actions.create_pack(request.user, value).slug, notes=list(start.notes))
+
+
+def _start(ground: PackValue, asked: StartRequest, user: Any) -> starts.Start:
+    if asked.starter is not None:
+        return starts.from_starter(ground, asked.starter)
+    if asked.document is not None:
+        return starts.from_document(ground, asked.document, user)
+    if asked.text is not None:
+        return starts.from_text(ground, asked.text, user)
+    if asked.inventory is not None:
+        return starts.from_inventory(ground, asked.inventory, user)
+    if asked.pack is not None:
+        return starts.from_pack(ground, asked.pack, user, asked.parts)
+    return starts.Start(value=ground)
 
 
 def _pack_row(pack: Pack, role: str, games: dict[str, Game]) -> PackRow:
@@ -226,6 +262,9 @@ def _pack_row(pack: Pack, role: str, games: dict[str, Game]) -> PackRow:
     return PackRow(
         slug=pack.slug,
         name=pack.name,
+        label=value.label,
+        emblem=value.emblem or pack.slug,
+        picture=value.picture,
         game=pack.game,
         game_name=game.name if game else pack.game,
         role=role,
@@ -251,8 +290,13 @@ def _draft(request: Request, newest: Revision, value: PackValue, reached: Catalo
     mods, game = reached.by_slug(value.game), reached.games[0]
     resolved = resolve(value, reached)
     release, since = since_last(request.pack, value, reached)
+    release_value = release_value_of(release) if release else None
     why = {} if isinstance(resolved, Impossible) else resolved.required_by
     loader = value.loader.slug if value.loader else ""
+    needs: dict[str, list[str]] = {}
+    for slug, callers in why.items():
+        for caller in callers:
+            needs.setdefault(caller, []).append(mods[slug].name)
     now = request.pack.revisions.get(number=newest.same_as)
     return Draft(
         slug=request.pack.slug,
@@ -265,28 +309,43 @@ def _draft(request: Request, newest: Revision, value: PackValue, reached: Catalo
         loader_name=next((option.name for option in game.loaders if option.slug == loader), "no loader"),
         channel_floor=value.channel_floor,
         purpose=value.purpose,
+        label=value.label,
+        emblem=value.emblem or request.pack.slug,
+        picture=value.picture,
+        fair=value.fair,
+        ordered=game.load_order,
+        load_order=_load_order(value, mods) if game.load_order else [],
         revision=newest.number,
         last_words=newest.words,
         last_by=newest.made_by.name if newest.made_by else "",
         undo=now.words if now.before is not None else None,
         redo=request.pack.revisions.get(number=newest.undone[0]).words if newest.undone else None,
-        entries=[_entry_row(entry, mods, value, why) for entry in value.entries],
-        totals=totals(value, reached),
+        entries=[_entry_row(entry, mods, value, why, needs, game) for entry in value.entries],
+        totals=totals(value, reached, release_value),
         problems=list(resolved.explanation) if isinstance(resolved, Impossible) else [],
-        missing=[mods[slug].name for slug in resolved.added] if isinstance(resolved, Resolved) else [],
         release=release.version if release else None,
         since=since,
     )
 
 
-def _entry_row(entry: Entry, mods: dict[str, ModValue], pack: PackValue, why: dict[str, tuple[str, ...]]) -> EntryRow:
+def _load_order(value: PackValue, mods: dict[str, ModValue]) -> list[str]:
+    builds = {entry.mod: mods[entry.mod].build(entry.version) for entry in value.entries if entry.mod in mods}
+    return list(load_order(value.entries, builds).mods)
+
+
+def _entry_row(
+    entry: Entry,
+    mods: dict[str, ModValue],
+    pack: PackValue,
+    why: dict[str, tuple[str, ...]],
+    needs: dict[str, list[str]],
+    game: Game,
+) -> EntryRow:
     mod = mods.get(entry.mod)
     if mod is None:
         mod = ModValue(slug=entry.mod, game=pack.game, name=entry.mod, builds=())
     build, best = mod.build(entry.version), newest_fitting(mod, pack)
-    fit = fits(build, pack) if build else None
-    named = {slug: other.name for slug, other in mods.items()}
-    needed = [slug for slug, callers in why.items() if entry.mod in callers]
+    fit = fits(build, pack, game) if build else None
     return EntryRow(
         mod=entry.mod,
         name=mod.name,
@@ -296,41 +355,43 @@ def _entry_row(entry: Entry, mods: dict[str, ModValue], pack: PackValue, why: di
         enabled=entry.enabled,
         chosen=entry.chosen,
         optional=entry.optional,
+        by_default=entry.by_default,
+        one_of=entry.one_of,
+        keep=list(entry.keep),
+        drop=list(entry.drop),
+        order=entry.order,
+        label=entry.label,
+        own_sides=entry.sides is not None,
         pin=entry.pin.reason if entry.pin else None,
         note=entry.note,
         sides=entry.sides or mod.sides,
         reach=mod.reach,
         save_effect=mod.save_effect,
         kind=mod.kind,
+        kind_name=game.kind(mod.kind).name,
         categories=list(mod.categories),
+        authors=list(mod.authors),
         licence=mod.licence,
         size=build.file.size if build and build.file else 0,
+        sha256=(build.file.sha256 or "") if build and build.file else "",
         by_hand=build is not None and (build.file is None or build.file.url is None),
         fits=bool(fit) if fit is not None else entry.version is None and best is not None,
         reason=fit.reason if fit is not None else "is not in the catalogue" if not mod.builds else "",
-        required_by=[named[slug] for slug in why.get(entry.mod, ())],
-        needs=[named[slug] for slug in needed],
+        required_by=[mods[slug].name for slug in why.get(entry.mod, ())],
+        needs=needs.get(entry.mod, []),
     )
 
 
 class EditsView(View):
-    """Changing a draft, and its history."""
-
-    @operation(Who.MEMBER, gives=History)
-    def get(self, request: Request) -> History:
-        """The latest two hundred revisions in words."""
-        rows = request.pack.revisions.select_related("made_by").defer("value", "edit")[:200]
-        return History(
-            revisions=[
-                RevisionRow(number=r.number, words=r.words, by=r.made_by.name if r.made_by else "", made=r.made)
-                for r in rows
-            ]
-        )
+    """Changing a draft."""
 
     @operation(Who.CURATOR, takes=EditRequest, gives=Made, status=201)
     def post(self, request: Request, body: EditRequest) -> Made:
         """Makes an edit; merged with edits made meanwhile if they touch other things."""
-        return _made(actions.make_edit(request.pack, request.user, body.base, body.edit))
+        added = [edit.mod for edit in parts(body.edit) if isinstance(edit, AddEntry)]
+        if added:
+            refuse_hidden(request.user, request.pack.game, added)
+        return made_info(actions.make_edit(request.pack, request.user, body.base, body.edit))
 
 
 class UndoView(View):
@@ -339,7 +400,7 @@ class UndoView(View):
     @operation(Who.CURATOR, takes=BaseRequest, gives=Made, status=201)
     def post(self, request: Request, body: BaseRequest) -> Made:
         """Undoes the latest edit."""
-        return _made(actions.undo(request.pack, request.user, body.base))
+        return made_info(actions.undo(request.pack, request.user, body.base))
 
 
 class RedoView(View):
@@ -348,40 +409,12 @@ class RedoView(View):
     @operation(Who.CURATOR, takes=BaseRequest, gives=Made, status=201)
     def post(self, request: Request, body: BaseRequest) -> Made:
         """Brings back what was undone last."""
-        return _made(actions.redo(request.pack, request.user, body.base))
+        return made_info(actions.redo(request.pack, request.user, body.base))
 
 
-def _made(revision: Revision) -> Made:
+def made_info(revision: Revision) -> Made:
+    """A revision as the answer to a change."""
     return Made(revision=revision.number, words=revision.words)
-
-
-class AddPreviewView(View):
-    """What adding mods would bring."""
-
-    @operation(Who.MEMBER, takes=PreviewRequest, gives=AddPreview)
-    def post(self, request: Request, body: PreviewRequest) -> AddPreview:
-        """All that comes along at every level, and the one edit that adds it."""
-        value = draft(request.pack)[1]
-        _limited(body)
-        reached = catalogue.extract(value.game, [*(entry.mod for entry in value.entries), *body.mods])
-        return preview_add(value, reached, body.mods, body.versions)
-
-
-class RemovePreviewView(View):
-    """What removing mods would leave behind."""
-
-    @operation(Who.MEMBER, takes=PreviewRequest, gives=RemovePreview)
-    def post(self, request: Request, body: PreviewRequest) -> RemovePreview:
-        """What still needs them, what nothing else needs, and the one edit that removes all."""
-        value = draft(request.pack)[1]
-        _limited(body)
-        reached = catalogue.extract(value.game, [entry.mod for entry in value.entries])
-        return preview_remove(value, reached, body.mods)
-
-
-def _limited(body: PreviewRequest) -> None:
-    if not body.mods or len(body.mods) > 5000:
-        raise DocumentError("$.mods", "name between one and 5,000 mods")
 
 
 class RosterView(View):

@@ -7,6 +7,7 @@ from true_convoy.core.compare import Difference, compare
 from true_convoy.core.model import Catalogue
 from true_convoy.core.model import Pack as PackValue
 from true_convoy.core.model import Release as ReleaseValue
+from true_convoy.core.order import in_load_order
 
 from ..packs.models import Pack
 from .models import Release
@@ -38,6 +39,8 @@ def since_last(pack: Pack, value: PackValue, catalogue: Catalogue) -> tuple[Rele
     last = latest(pack)
     if last is None:
         return None, None
-    mods = catalogue.by_slug(value.game)
+    mods, game = catalogue.by_slug(value.game), catalogue.game(value.game)
+    if game is not None and game.load_order:
+        value = in_load_order(value, mods)
     schemes = {slug: mod.version_scheme for slug, mod in mods.items()}
     return last, compare(value_of(last), value, schemes, {slug: mod.name for slug, mod in mods.items()})
