@@ -60,17 +60,30 @@ def application(running_host, tmp_path_factory) -> Iterator[Application]:
 class Reader:
     """A person at a browser. Everything waits for what is expected, so no test needs to sleep."""
 
-    def __init__(self, address: str, width: int = 1280, height: int = 800, dark: bool = False) -> None:
+    def __init__(self, address: str) -> None:
         options = webdriver.ChromeOptions()
         options.binary_location = "/usr/bin/chromium"
-        for flag in (*FLAGS, f"--window-size={width},{height}", f"--user-data-dir={tempfile.mkdtemp()}"):
+        for flag in (*FLAGS, "--window-size=1280,800", f"--user-data-dir={tempfile.mkdtemp()}"):
             options.add_argument(flag)
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
         self.driver = webdriver.Chrome(options=options, service=webdriver.ChromeService("/usr/bin/chromedriver"))
+        self.address = address
+
+    def begin(self, width: int = 1280, height: int = 800, dark: bool = False) -> None:
+        """A fresh start: nobody signed in, nothing kept, nothing blocked, a window of this size."""
+        self.driver.execute_cdp_cmd("Network.enable", {})
+        self.driver.execute_cdp_cmd("Network.setBlockedURLs", {"urls": []})
+        self.driver.execute_cdp_cmd("Network.clearBrowserCookies", {})
+        self.driver.execute_cdp_cmd("Storage.clearDataForOrigin", {"origin": self.address, "storageTypes": "all"})
         metrics = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 600}
         self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
         self.scheme("dark" if dark else "light")
-        self.address = address
+
+    def end(self) -> list[str]:
+        """Leaves the application, and gives what the console complained of."""
+        complaints = self.complaints()
+        self.driver.get("about:blank")
+        return complaints
 
     def scheme(self, value: str) -> None:
         features = [
@@ -82,7 +95,7 @@ class Reader:
     def go(self, path: str) -> None:
         self.driver.get(self.address + path)
 
-    def until(self, what: Callable[[], Any], seconds: float = 15) -> Any:
+    def until(self, what: Callable[[], Any], seconds: float = 45) -> Any:
         def ready(_: Any) -> Any:
             try:
                 return what()
@@ -105,7 +118,7 @@ class Reader:
     def text(self, selector: str = "body") -> str:
         return self.driver.find_element(By.CSS_SELECTOR, selector).text
 
-    def see(self, text: str, selector: str = "body", seconds: float = 15) -> None:
+    def see(self, text: str, selector: str = "body", seconds: float = 45) -> None:
         self.until(lambda: any(text in element.text for element in self.all(selector)), seconds)
 
     def miss(self, text: str, selector: str = "body") -> None:
@@ -145,6 +158,14 @@ class Reader:
         element.send_keys(Keys.CONTROL, "a")
         element.send_keys(text)
 
+    def choose(self, label: str, option: str) -> None:
+        """Takes an option of the list with this label."""
+        field = self.until(
+            lambda: next((e for e in self.all("[role=combobox]") if (e.accessible_name or "").startswith(label)), None)
+        )
+        field.click()
+        self.press(option, "[role=listbox]")
+
     def toggle(self, label: str) -> None:
         """Turns a switch or box over; the input itself is drawn by others and cannot be pointed at."""
         box = self.until(lambda: next((e for e in self.all("input") if e.get_attribute("aria-label") == label), None))
@@ -152,6 +173,13 @@ class Reader:
 
     def keys(self, keys: str) -> None:
         self.driver.switch_to.active_element.send_keys(keys)
+
+    def undo(self, times: int = 1) -> None:
+        """Takes the latest edits back, each after the one before it has been confirmed."""
+        for _ in range(times):
+            before = self.find("footer").get_attribute("data-revision")
+            self.press("Undo", "footer")
+            self.see("undid", f"footer:not([data-revision='{before}'])")
 
     def sign_in(self, person: str) -> None:
         self.go("/sign-in")
@@ -169,19 +197,28 @@ class Reader:
         self.driver.save_screenshot(str(path))
 
 
+@pytest.fixture(scope="session")
+def idle(application) -> Iterator[list[Reader]]:
+    """Browsers that nobody uses just now; starting one takes longer than most tests."""
+    browsers: list[Reader] = []
+    yield browsers
+    for browser in browsers:
+        browser.driver.quit()
+
+
 @pytest.fixture
-def reader(application) -> Iterator[Callable[..., Reader]]:
-    """Opens browsers, each a person of its own; all are closed after the test, and none may have complained."""
+def reader(application, idle) -> Iterator[Callable[..., Reader]]:
+    """Opens browsers, each a person of its own; afterwards none may have complained."""
     readers: list[Reader] = []
 
     def open_one(person: str | None = None, **window: Any) -> Reader:
-        readers.append(Reader(application.address, **window))
+        readers.append(idle.pop() if idle else Reader(application.address))
+        readers[-1].begin(**window)
         if person:
             readers[-1].sign_in(person)
         return readers[-1]
 
     yield open_one
-    complaints = [complaint for one in readers for complaint in one.complaints()]
-    for one in readers:
-        one.driver.quit()
+    complaints = [complaint for one in readers for complaint in one.end()]
+    idle.extend(readers)
     assert complaints == []

@@ -7,6 +7,9 @@ import { SignIn, SignUp } from "./accounts/SignIn";
 import { useLive } from "./api/events";
 import { useMe } from "./api/queries";
 import { Assemble } from "./assemble/Assemble";
+import { Print } from "./assemble/Print";
+import { Check } from "./check/Check";
+import { Games } from "./games/Games";
 import { Join } from "./join/Join";
 import { NewPack } from "./packs/NewPack";
 import { Packs } from "./packs/Packs";
@@ -15,6 +18,7 @@ import { Page, PackFrame } from "./parts/Frame";
 import { Publish } from "./publish/Publish";
 import { MyRigs } from "./rigs/MyRigs";
 import { RollOut } from "./rollout/RollOut";
+import { Shelves } from "./shelves/Shelves";
 
 function SignedIn({ children }: { children: ReactNode }) {
   const me = useMe();
@@ -55,9 +59,13 @@ export function App() {
       <Route path="/new" element={<SignedIn><Live><NewPack /></Live></SignedIn>} />
       <Route path="/account" element={<SignedIn><Live><AccountPage /></Live></SignedIn>} />
       <Route path="/my-rigs" element={<SignedIn><Live><MyRigs /></Live></SignedIn>} />
+      <Route path="/shelves" element={<SignedIn><Live><Shelves /></Live></SignedIn>} />
+      <Route path="/games" element={<SignedIn><Live><Games /></Live></SignedIn>} />
+      <Route path="/packs/:pack/print" element={<SignedIn><Print /></SignedIn>} />
       <Route path="/packs/:pack" element={<SignedIn><PackFrame /></SignedIn>}>
         <Route index element={<Navigate to="assemble" replace />} />
         <Route path="assemble" element={<Assemble />} />
+        <Route path="check" element={<Check />} />
         <Route path="publish" element={<Publish />} />
         <Route path="roll-out" element={<RollOut />} />
       </Route>

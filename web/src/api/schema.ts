@@ -60,7 +60,11 @@ export interface paths {
          * @description Who may call: signed in.
          */
         get: operations["games_get"];
-        put?: never;
+        /**
+         * Keeps a game definition. Refused where packs stand on a version or loader it no longer has.
+         * @description Who may call: staff.
+         */
+        put: operations["games_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -160,7 +164,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Mods that match, best first.
+         * Mods that match, best first, with the counts of every facet.
          * @description Who may call: signed in.
          */
         get: operations["mods_get"];
@@ -180,12 +184,52 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * A mod and its builds.
+         * A mod and its builds, what needs it, and which of the caller's packs have it.
          * @description Who may call: signed in.
          */
         get: operations["mod_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mods/{game}/{mod}/builds/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What a build brings, where each file goes, and which replace files of the game itself.
+         * @description Who may call: signed in.
+         */
+        get: operations["buildfiles_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mods/{game}/{mod}/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirms the stated reach; only somebody else of the team may.
+         * @description Who may call: signed in.
+         */
+        post: operations["reach_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -280,6 +324,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/packs/{pack}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copies entries, with build, pin, sides, path rules and note, as one edit of the other pack.
+         * @description Who may call: member of the pack.
+         */
+        post: operations["copy_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/packs/{pack}/draft": {
         parameters: {
             query?: never;
@@ -307,17 +371,273 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * The latest two hundred revisions in words.
-         * @description Who may call: member of the pack.
-         */
-        get: operations["edits_get"];
+        get?: never;
         put?: never;
         /**
          * Makes an edit; merged with edits made meanwhile if they touch other things.
          * @description Who may call: curator of the pack.
          */
         post: operations["edits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All findings, stops first.
+         * @description Who may call: member of the pack.
+         */
+        get: operations["findings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/fit-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Per game version and loader, how many entries have a build.
+         * @description Who may call: member of the pack.
+         */
+        get: operations["fittable_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/go-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Makes the draft what it was at a revision, as a new revision that can be undone.
+         * @description Who may call: curator of the pack.
+         */
+        post: operations["goback_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Two hundred revisions in words, newest first.
+         * @description Who may call: member of the pack.
+         */
+        get: operations["history_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/history/compared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What changed from one revision to another.
+         * @description Who may call: member of the pack.
+         */
+        get: operations["revisionscompared_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The enabled entries as a CSV file (RFC 4180) or as Markdown.
+         * @description Who may call: member of the pack.
+         */
+        get: operations["list_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/load-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What loads after what, and which file wins where several supply it.
+         * @description Who may call: member of the pack.
+         */
+        get: operations["loadorder_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/mending": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The one edit that mends all that has one safe answer, and what it is made of.
+         * @description Who may call: member of the pack.
+         */
+        get: operations["mending_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What moving there would raise, lower, lose and replace, and the one edit that does it.
+         * @description Who may call: member of the pack.
+         */
+        get: operations["move_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/own-mods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Puts a mod onto the pack's shelf, or a further build of one; adding it to the draft is another step.
+         * @description Who may call: curator of the pack.
+         */
+        post: operations["packmods_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/pasted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What each line of a text means; nothing is added by it.
+         * @description Who may call: member of the pack.
+         */
+        post: operations["pasted_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/path-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The files of a build's archive, and where each goes under the rules; what they drop goes nowhere.
+         * @description Who may call: member of the pack.
+         */
+        post: operations["rules_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The entries as nodes; what they need, patch and clash with as edges.
+         * @description Who may call: member of the pack.
+         */
+        get: operations["picture_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -338,6 +658,46 @@ export interface paths {
          * @description Who may call: member of the pack.
          */
         post: operations["addpreview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/preview-edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What an edit does, and which findings go and come with it.
+         * @description Who may call: member of the pack.
+         */
+        post: operations["editpreview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack}/preview-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What depends on them, at every level, and the one edit that turns off all.
+         * @description Who may call: member of the pack.
+         */
+        post: operations["turnoffpreview_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -552,6 +912,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Takes a picture as plain bytes (PNG, JPEG or WebP, up to 5 MB); it is cut to a square and drawn anew.
+         * @description Who may call: signed in.
+         */
+        post: operations["pictures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rig": {
         parameters: {
             query?: never;
@@ -616,6 +996,162 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The shelves the caller has a part in, with their mods and people.
+         * @description Who may call: signed in.
+         */
+        get: operations["shelves_get"];
+        put?: never;
+        /**
+         * Makes a shelf with the caller on its team.
+         * @description Who may call: signed in.
+         */
+        post: operations["shelves_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelves/{shelf}/mods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Puts a mod onto a shelf, or a further build of one.
+         * @description Who may call: signed in.
+         */
+        post: operations["shelfmods_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelves/{shelf}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Takes somebody onto the team.
+         * @description Who may call: signed in.
+         */
+        put: operations["shelfpeople_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelves/{shelf}/people/{person}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Takes somebody off the team; the last stays.
+         * @description Who may call: signed in.
+         */
+        delete: operations["shelfperson_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All starter collections, by name.
+         * @description Who may call: signed in.
+         */
+        get: operations["starters_get"];
+        put?: never;
+        /**
+         * Offers a pack document as a starter collection; one of the same name is replaced.
+         * @description Who may call: staff.
+         */
+        post: operations["starters_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begins an upload, which then comes in pieces of up to 16 MB.
+         * @description Who may call: signed in.
+         */
+        post: operations["uploads_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{upload}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far an upload is, and what it was found to be.
+         * @description Who may call: signed in.
+         */
+        get: operations["upload_get"];
+        /**
+         * Takes the next piece, as plain bytes; when the last has come, the file is looked into in the background.
+         * @description Who may call: signed in.
+         */
+        put: operations["upload_put"];
+        post?: never;
+        /**
+         * Cancels an upload and forgets what has come.
+         * @description Who may call: signed in.
+         */
+        delete: operations["upload_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -630,6 +1166,18 @@ export interface components {
             pack: string;
             name: string;
             version: string;
+        };
+        /**
+         * Accept
+         * @description Accepts a caution with a reason, for as long as its facts stay the same.
+         */
+        Accept: {
+            /** @enum {unknown} */
+            do: "accept";
+            code: string;
+            mods: string[];
+            facts: string;
+            reason: string;
         };
         /**
          * AddEntry
@@ -647,15 +1195,34 @@ export interface components {
         /**
          * AddPreview
          * @description What adding mods would do. ``edit`` is None where it is impossible; then ``explanation`` says why.
+         *
+         *         ``ways`` are the smallest edits of the draft that would make it possible.
          */
         AddPreview: {
-            edit: (components["schemas"]["AddEntry"] | components["schemas"]["RemoveEntry"] | components["schemas"]["SetBuild"] | components["schemas"]["SetEnabled"] | components["schemas"]["SetChosen"] | components["schemas"]["SetPin"] | components["schemas"]["SetOptional"] | components["schemas"]["SetSides"] | components["schemas"]["SetPathRules"] | components["schemas"]["SetNote"] | components["schemas"]["SetGround"] | components["schemas"]["SetDetails"] | components["schemas"]["Several"]) | null;
+            edit: (components["schemas"]["AddEntry"] | components["schemas"]["RemoveEntry"] | components["schemas"]["SetBuild"] | components["schemas"]["SetEnabled"] | components["schemas"]["SetChosen"] | components["schemas"]["SetPin"] | components["schemas"]["SetOptional"] | components["schemas"]["SetSides"] | components["schemas"]["SetPathRules"] | components["schemas"]["SetLabel"] | components["schemas"]["SetNote"] | components["schemas"]["SetGround"] | components["schemas"]["SetDetails"] | components["schemas"]["SetFair"] | components["schemas"]["SetRuntime"] | components["schemas"]["SetLoadOrder"] | components["schemas"]["SetSetting"] | components["schemas"]["RemoveSetting"] | components["schemas"]["RemoveFile"] | components["schemas"]["Accept"] | components["schemas"]["Unaccept"] | components["schemas"]["Several"]) | null;
             coming: components["schemas"]["Coming"][];
             moving: components["schemas"]["Moving"][];
             already: string[];
-            suggested: string[];
+            alternatives: components["schemas"]["Alternatives"][];
+            suggested: components["schemas"]["Extra"][];
             explanation: string[];
+            ways: components["schemas"]["Way"][];
         };
+        /**
+         * Alternatives
+         * @description A requirement that several mods could meet, and which mod has it.
+         */
+        Alternatives: {
+            by: string;
+            by_name: string;
+            choices: components["schemas"]["Choice"][];
+        };
+        /**
+         * Answer
+         * @description What became of a line.
+         * @enum {unknown}
+         */
+        Answer: "already" | "found" | "twice" | "unknown" | "unreadable";
         /**
          * BaseRequest
          * @description The revision that the caller sees.
@@ -696,6 +1263,17 @@ export interface components {
             aboard: boolean;
         };
         /**
+         * BuildFiles
+         * @description What a build brings. ``replaces`` counts files the game itself installs. ``whole``: placed without unpacking.
+         */
+        BuildFiles: {
+            version: string;
+            size: number;
+            whole: boolean;
+            files: components["schemas"]["PlacedFile"][];
+            replaces: number;
+        };
+        /**
          * BuildRow
          * @description A build: what it is for and what it needs, in words; size in bytes.
          */
@@ -708,10 +1286,28 @@ export interface components {
             size: number;
             sha256: string;
             by_hand: boolean;
+            withdrawn: string | null;
             needs: string[];
+            clashes: string[];
             changelog: string;
             fits: boolean | null;
             reason: string;
+        };
+        /**
+         * Cell
+         * @description One ground: which enabled entries have a build there, which do not, and which would take another build.
+         *
+         *         ``loader_version`` is the one that would be taken; without it the loader does not load that game version at all.
+         */
+        Cell: {
+            game_version: string;
+            loader: string | null;
+            loader_version: string | null;
+            open: boolean;
+            fitting: string[];
+            missing: string[];
+            changing: string[];
+            here: boolean;
         };
         /**
          * Channel
@@ -719,6 +1315,17 @@ export interface components {
          * @enum {unknown}
          */
         Channel: "alpha" | "beta" | "stable";
+        /**
+         * Choice
+         * @description A mod that could meet a requirement; ``taken``: it does. ``version`` None where it has no build that fits.
+         */
+        Choice: {
+            mod: string;
+            name: string;
+            version: string | null;
+            size: number;
+            taken: boolean;
+        };
         /**
          * CodeList
          * @description The group codes of a pack, newest first.
@@ -766,11 +1373,49 @@ export interface components {
             required_by: string[];
         };
         /**
+         * Contested
+         * @description A file that several entries supply with different content, in load order: the last wins.
+         */
+        Contested: {
+            path: string;
+            suppliers: components["schemas"]["Supplier"][];
+        };
+        /**
+         * Copied
+         * @description How many entries were copied, the names of those that were there already, and where.
+         */
+        Copied: {
+            count: number;
+            already: string[];
+            name: string;
+        };
+        /**
+         * CopyRequest
+         * @description Entries to copy to another pack of the caller's.
+         */
+        CopyRequest: {
+            mods: string[];
+            to: string;
+        };
+        /**
          * Created
-         * @description Where what was made is.
+         * @description Where what was made is, and what could not be taken over into it.
          */
         Created: {
             slug: string;
+            notes: string[];
+        };
+        /**
+         * DataFolders
+         * @description Where a game keeps what is not mods, as folders below its own.
+         */
+        DataFolders: {
+            /** @default [] */
+            settings: string[];
+            /** @default [] */
+            saves: string[];
+            /** @default [] */
+            logs: string[];
         };
         /**
          * Difference
@@ -797,6 +1442,8 @@ export interface components {
         /**
          * Draft
          * @description A draft as the waybill shows it. ``problems`` says why it does not fit together, if it does not.
+         *
+         *         ``ordered``: the game goes by the load order, which is then ``load_order``.
          */
         Draft: {
             slug: string;
@@ -809,6 +1456,12 @@ export interface components {
             loader_name: string;
             channel_floor: string;
             purpose: string;
+            label: string;
+            emblem: string;
+            picture: string | null;
+            fair: boolean;
+            ordered: boolean;
+            load_order: string[];
             revision: number;
             last_words: string;
             last_by: string;
@@ -817,9 +1470,34 @@ export interface components {
             entries: components["schemas"]["EntryRow"][];
             totals: components["schemas"]["Totals"];
             problems: string[];
-            missing: string[];
             release: string | null;
             since: components["schemas"]["Difference"] | null;
+        };
+        /**
+         * Edge
+         * @description One mod needs, patches or clashes with another; ``met`` is False where that makes trouble.
+         */
+        Edge: {
+            source: string;
+            target: string;
+            kind: string;
+            met: boolean;
+        };
+        /**
+         * EditPreview
+         * @description What an edit does, in words, and which findings go and come with it.
+         */
+        EditPreview: {
+            does: string[];
+            gone: string[];
+            new: string[];
+        };
+        /**
+         * EditPreviewRequest
+         * @description An edit to be looked at before it is made.
+         */
+        EditPreviewRequest: {
+            edit: components["schemas"]["AddEntry"] | components["schemas"]["RemoveEntry"] | components["schemas"]["SetBuild"] | components["schemas"]["SetEnabled"] | components["schemas"]["SetChosen"] | components["schemas"]["SetPin"] | components["schemas"]["SetOptional"] | components["schemas"]["SetSides"] | components["schemas"]["SetPathRules"] | components["schemas"]["SetLabel"] | components["schemas"]["SetNote"] | components["schemas"]["SetGround"] | components["schemas"]["SetDetails"] | components["schemas"]["SetFair"] | components["schemas"]["SetRuntime"] | components["schemas"]["SetLoadOrder"] | components["schemas"]["SetSetting"] | components["schemas"]["RemoveSetting"] | components["schemas"]["RemoveFile"] | components["schemas"]["Accept"] | components["schemas"]["Unaccept"] | components["schemas"]["Several"];
         };
         /**
          * EditRequest
@@ -827,7 +1505,7 @@ export interface components {
          */
         EditRequest: {
             base: number;
-            edit: components["schemas"]["AddEntry"] | components["schemas"]["RemoveEntry"] | components["schemas"]["SetBuild"] | components["schemas"]["SetEnabled"] | components["schemas"]["SetChosen"] | components["schemas"]["SetPin"] | components["schemas"]["SetOptional"] | components["schemas"]["SetSides"] | components["schemas"]["SetPathRules"] | components["schemas"]["SetNote"] | components["schemas"]["SetGround"] | components["schemas"]["SetDetails"] | components["schemas"]["Several"];
+            edit: components["schemas"]["AddEntry"] | components["schemas"]["RemoveEntry"] | components["schemas"]["SetBuild"] | components["schemas"]["SetEnabled"] | components["schemas"]["SetChosen"] | components["schemas"]["SetPin"] | components["schemas"]["SetOptional"] | components["schemas"]["SetSides"] | components["schemas"]["SetPathRules"] | components["schemas"]["SetLabel"] | components["schemas"]["SetNote"] | components["schemas"]["SetGround"] | components["schemas"]["SetDetails"] | components["schemas"]["SetFair"] | components["schemas"]["SetRuntime"] | components["schemas"]["SetLoadOrder"] | components["schemas"]["SetSetting"] | components["schemas"]["RemoveSetting"] | components["schemas"]["RemoveFile"] | components["schemas"]["Accept"] | components["schemas"]["Unaccept"] | components["schemas"]["Several"];
         };
         /**
          * EntryChange
@@ -858,15 +1536,25 @@ export interface components {
             enabled: boolean;
             chosen: boolean;
             optional: boolean;
+            by_default: boolean;
+            one_of: string;
             pin: string | null;
             note: string;
+            keep: string[];
+            drop: string[];
+            order: number | null;
+            label: string;
             sides: components["schemas"]["Sides"];
+            own_sides: boolean;
             reach: string;
             save_effect: string;
             kind: string;
+            kind_name: string;
             categories: string[];
+            authors: string[];
             licence: string | null;
             size: number;
+            sha256: string;
             by_hand: boolean;
             fits: boolean;
             reason: string;
@@ -874,8 +1562,74 @@ export interface components {
             needs: string[];
         };
         /**
+         * Extra
+         * @description A mod that somebody suggests beside those that come. ``version`` None where it has no build that fits.
+         */
+        Extra: {
+            mod: string;
+            name: string;
+            summary: string;
+            suggested_by: string[];
+            version: string | null;
+        };
+        /**
+         * Facet
+         * @description What results can be narrowed by.
+         */
+        Facet: {
+            facet: string;
+            label: string;
+            values: components["schemas"]["FacetValue"][];
+        };
+        /**
+         * FacetValue
+         * @description One value of a facet, and how many mods have it among what the rest of the search finds.
+         */
+        FacetValue: {
+            value: string;
+            label: string;
+            count: number;
+            chosen: boolean;
+        };
+        /**
+         * Finding
+         * @description One thing that is wrong: what (``message``), what follows (``effect``), and what may be done.
+         *
+         *         ``facts`` is a digest of what the finding rests on; ``accepted`` is the curator's reason to live with it.
+         */
+        Finding: {
+            code: string;
+            grade: components["schemas"]["Grade"];
+            mods: string[];
+            paths: string[];
+            message: string;
+            effect: string;
+            fixes: components["schemas"]["Fix"][];
+            facts: string;
+            /** @default null */
+            accepted: string | null;
+        };
+        /**
+         * Findings
+         * @description All findings of a draft; ``names`` says what people call the mods in them.
+         */
+        Findings: {
+            revision: number;
+            findings: components["schemas"]["Finding"][];
+            stops: number;
+            cautions: number;
+            notes: number;
+            accepted: number;
+            mendable: number;
+            names: {
+                [key: string]: string;
+            };
+        };
+        /**
          * FitInfo
-         * @description Whether a mod suits the draft, with the reason: ``answer`` is fits, older-build, no-build or already-in.
+         * @description Whether a mod suits the draft, with the reason.
+         *
+         *         ``answer`` is fits, older-build, other-loader, no-build, clashes or already-in.
          */
         FitInfo: {
             answer: string;
@@ -883,8 +1637,21 @@ export interface components {
             reason: string;
         };
         /**
+         * Fix
+         * @description One way to mend a finding, as an edit. A ``safe`` one takes nothing away that somebody chose.
+         */
+        Fix: {
+            label: string;
+            edit: components["schemas"]["AddEntry"] | components["schemas"]["RemoveEntry"] | components["schemas"]["SetBuild"] | components["schemas"]["SetEnabled"] | components["schemas"]["SetChosen"] | components["schemas"]["SetPin"] | components["schemas"]["SetOptional"] | components["schemas"]["SetSides"] | components["schemas"]["SetPathRules"] | components["schemas"]["SetLabel"] | components["schemas"]["SetNote"] | components["schemas"]["SetGround"] | components["schemas"]["SetDetails"] | components["schemas"]["SetFair"] | components["schemas"]["SetRuntime"] | components["schemas"]["SetLoadOrder"] | components["schemas"]["SetSetting"] | components["schemas"]["RemoveSetting"] | components["schemas"]["RemoveFile"] | components["schemas"]["Accept"] | components["schemas"]["Unaccept"] | components["schemas"]["Several"];
+            /** @default false */
+            safe: boolean;
+        };
+        /**
          * Game
          * @description A game definition: everything that is particular to a game, as data.
+         *
+         *         ``load_order`` says that the order of the mods decides which file wins. ``own_files`` are globs of files the game
+         *         itself installs; ``folders`` are those it reads, in the spelling it reads them. ``sides`` are the halves it has.
          */
         Game: {
             slug: string;
@@ -903,13 +1670,94 @@ export interface components {
              *     }
              */
             memory: components["schemas"]["Memory"];
+            /** @default refused */
+            outdated: components["schemas"]["Outdated"];
+            /** @default false */
+            load_order: boolean;
+            /** @default [] */
+            own_files: string[];
+            /** @default [] */
+            folders: string[];
+            /**
+             * @default {
+             *       "settings": [],
+             *       "saves": [],
+             *       "logs": []
+             *     }
+             */
+            data_folders: components["schemas"]["DataFolders"];
+            /**
+             * @default [
+             *       "client",
+             *       "server"
+             *     ]
+             */
+            sides: components["schemas"]["Side"][];
+        };
+        /**
+         * GameInfo
+         * @description A game definition, with how many mods it has and, by ``version|loader``, how many have a build there.
+         */
+        GameInfo: {
+            slug: string;
+            name: string;
+            /** @default generic */
+            version_scheme: components["schemas"]["Scheme"];
+            versions: components["schemas"]["GameVersion"][];
+            /** @default [] */
+            loaders: components["schemas"]["Loader"][];
+            /** @default [] */
+            kinds: components["schemas"]["Kind"][];
+            /**
+             * @default {
+             *       "base_mib": 2048,
+             *       "per_mod_mib": 0
+             *     }
+             */
+            memory: components["schemas"]["Memory"];
+            /** @default refused */
+            outdated: components["schemas"]["Outdated"];
+            /** @default false */
+            load_order: boolean;
+            /** @default [] */
+            own_files: string[];
+            /** @default [] */
+            folders: string[];
+            /**
+             * @default {
+             *       "settings": [],
+             *       "saves": [],
+             *       "logs": []
+             *     }
+             */
+            data_folders: components["schemas"]["DataFolders"];
+            /**
+             * @default [
+             *       "client",
+             *       "server"
+             *     ]
+             */
+            sides: components["schemas"]["Side"][];
+            /** @default 0 */
+            mods: number;
+            /** @default {} */
+            ready: {
+                [key: string]: number;
+            };
         };
         /**
          * GameList
          * @description All game definitions.
          */
         GameList: {
-            games: components["schemas"]["Game"][];
+            games: components["schemas"]["GameInfo"][];
+        };
+        /**
+         * GameRequest
+         * @description A game definition to be kept, new or changed.
+         */
+        GameRequest: {
+            game: components["schemas"]["Game"];
         };
         /**
          * GameVersion
@@ -925,11 +1773,26 @@ export interface components {
             runtime: number | null;
         };
         /**
+         * GoBackRequest
+         * @description The revision to go back to, and the one the caller sees.
+         */
+        GoBackRequest: {
+            base: number;
+            to: number;
+        };
+        /**
+         * Grade
+         * @description How bad a finding is: the game will not do with it, somebody must decide, or it is good to know.
+         * @enum {unknown}
+         */
+        Grade: "caution" | "note" | "stop";
+        /**
          * History
-         * @description The latest revisions, newest first.
+         * @description A page of revisions, newest first; ``more``: there are older ones.
          */
         History: {
             revisions: components["schemas"]["RevisionRow"][];
+            more: boolean;
         };
         /**
          * ImportRequest
@@ -961,8 +1824,26 @@ export interface components {
             jobs: components["schemas"]["JobInfo"][];
         };
         /**
+         * Judgement
+         * @description What an archive is taken for. ``unwrap`` is the folder whose contents count, ``wrap`` one put around them.
+         *
+         *         ``target`` is where its files go in the game's folder; ``notes`` are sentences about what was seen and put right.
+         */
+        Judgement: {
+            kind: string;
+            slug: string;
+            name: string;
+            version: string;
+            unwrap: string;
+            wrap: string;
+            target: string;
+            notes: string[];
+        };
+        /**
          * Kind
          * @description A kind of content: where it goes and how it is packaged. ``manifest`` is the file that marks a mod's folder.
+         *
+         *         Of an ``exclusive`` kind (a full overhaul, a total conversion), a pack can hold one only.
          */
         Kind: {
             slug: string;
@@ -973,6 +1854,25 @@ export interface components {
             packaging: components["schemas"]["Packaging"];
             /** @default null */
             manifest: string | null;
+            /** @default false */
+            exclusive: boolean;
+        };
+        /**
+         * KnownBuild
+         * @description A build of the catalogue that a file was recognised as.
+         */
+        KnownBuild: {
+            mod: string;
+            name: string;
+            version: string;
+        };
+        /**
+         * Link
+         * @description A page about a mod, with what it is called.
+         */
+        Link: {
+            label: string;
+            address: string;
         };
         /**
          * Loader
@@ -1033,6 +1933,15 @@ export interface components {
             per_mod_mib: number;
         };
         /**
+         * Mending
+         * @description What mending all that has one safe answer does: the one edit, and the labels of the fixes it is made of.
+         */
+        Mending: {
+            edit: (components["schemas"]["AddEntry"] | components["schemas"]["RemoveEntry"] | components["schemas"]["SetBuild"] | components["schemas"]["SetEnabled"] | components["schemas"]["SetChosen"] | components["schemas"]["SetPin"] | components["schemas"]["SetOptional"] | components["schemas"]["SetSides"] | components["schemas"]["SetPathRules"] | components["schemas"]["SetLabel"] | components["schemas"]["SetNote"] | components["schemas"]["SetGround"] | components["schemas"]["SetDetails"] | components["schemas"]["SetFair"] | components["schemas"]["SetRuntime"] | components["schemas"]["SetLoadOrder"] | components["schemas"]["SetSetting"] | components["schemas"]["RemoveSetting"] | components["schemas"]["RemoveFile"] | components["schemas"]["Accept"] | components["schemas"]["Unaccept"] | components["schemas"]["Several"]) | null;
+            labels: string[];
+            left: number;
+        };
+        /**
          * Milestone
          * @description A release on the road; ``target`` marks the one the pack's steady rigs should be on.
          */
@@ -1044,7 +1953,7 @@ export interface components {
         };
         /**
          * ModInfo
-         * @description A mod with all its builds, newest first.
+         * @description A mod with all its builds, newest first. ``reach_open`` says what its team states and nobody else has checked.
          */
         ModInfo: {
             slug: string;
@@ -1055,28 +1964,46 @@ export interface components {
             authors: string[];
             categories: string[];
             kind: string;
+            kind_name: string;
             reach: string;
+            reach_open: string;
+            may_check_reach: boolean;
             save_effect: string;
             licence: string | null;
             redistribution: string;
             sides: components["schemas"]["Sides"];
             installs: number;
             page: string | null;
+            links: components["schemas"]["Link"][];
+            instructions: string;
+            abandoned: boolean;
+            shelf: string;
+            shelf_id: number | null;
             builds: components["schemas"]["BuildRow"][];
+            needed_by: components["schemas"]["NeededBy"][];
+            needed_by_count: number;
+            used_in: components["schemas"]["UsedIn"][];
+            names: {
+                [key: string]: string;
+            };
+            fit: components["schemas"]["FitInfo"] | null;
         };
         /**
          * ModList
-         * @description A page of results. ``page`` counts from 1; ``total`` is of all pages.
+         * @description A page of results. ``page`` counts from 1; ``total`` is of all pages, ``fitting`` those that suit the draft.
          */
         ModList: {
             mods: components["schemas"]["ModRow"][];
             total: number;
+            fitting: number;
             page: number;
             per_page: number;
+            mended: string;
+            facets: components["schemas"]["Facet"][];
         };
         /**
          * ModRow
-         * @description A mod in a list of results; ``fit`` only where a pack was named.
+         * @description A mod in a list of results; ``fit`` only where a pack was named. ``shelf`` names the shelf it stands on.
          */
         ModRow: {
             slug: string;
@@ -1091,7 +2018,29 @@ export interface components {
             sides: components["schemas"]["Sides"];
             installs: number;
             newest: string | null;
+            shelf: string;
             fit: components["schemas"]["FitInfo"] | null;
+        };
+        /**
+         * ModsRequest
+         * @description Entries of the draft.
+         */
+        ModsRequest: {
+            mods: string[];
+        };
+        /**
+         * Move
+         * @description What moving to another ground would do. ``edit`` is None where even what is left does not fit together.
+         */
+        Move: {
+            edit: (components["schemas"]["AddEntry"] | components["schemas"]["RemoveEntry"] | components["schemas"]["SetBuild"] | components["schemas"]["SetEnabled"] | components["schemas"]["SetChosen"] | components["schemas"]["SetPin"] | components["schemas"]["SetOptional"] | components["schemas"]["SetSides"] | components["schemas"]["SetPathRules"] | components["schemas"]["SetLabel"] | components["schemas"]["SetNote"] | components["schemas"]["SetGround"] | components["schemas"]["SetDetails"] | components["schemas"]["SetFair"] | components["schemas"]["SetRuntime"] | components["schemas"]["SetLoadOrder"] | components["schemas"]["SetSetting"] | components["schemas"]["RemoveSetting"] | components["schemas"]["RemoveFile"] | components["schemas"]["Accept"] | components["schemas"]["Unaccept"] | components["schemas"]["Several"]) | null;
+            raised: components["schemas"]["Shift"][];
+            lowered: components["schemas"]["Shift"][];
+            lost: components["schemas"]["Shift"][];
+            replaced: components["schemas"]["Shift"][];
+            added: components["schemas"]["Shift"][];
+            kept: number;
+            explanation: string[];
         };
         /**
          * Moving
@@ -1126,8 +2075,16 @@ export interface components {
          */
         Need: "optional" | "required" | "unsupported";
         /**
+         * NeededBy
+         * @description A mod some build of which needs this one.
+         */
+        NeededBy: {
+            slug: string;
+            name: string;
+        };
+        /**
          * NewPackRequest
-         * @description What a new pack stands on.
+         * @description What a new pack stands on and begins with.
          */
         NewPackRequest: {
             name: string;
@@ -1137,8 +2094,124 @@ export interface components {
             loader: components["schemas"]["LoaderChoice"] | null;
             /** @default group */
             purpose: string;
+            /** @default  */
+            label: string;
+            /** @default  */
+            emblem: string;
             /** @default stable */
             channel_floor: components["schemas"]["Channel"];
+            start?: components["schemas"]["StartRequest"];
+        };
+        /**
+         * Node
+         * @description A mod in the picture.
+         */
+        Node: {
+            mod: string;
+            name: string;
+            version: string | null;
+            chosen: boolean;
+            enabled: boolean;
+            there: boolean;
+        };
+        /**
+         * Order
+         * @description The load order and the files that several entries supply. ``decides``: the game goes by this order.
+         */
+        Order: {
+            decides: boolean;
+            rows: components["schemas"]["OrderRow"][];
+            circles: string[][];
+            contested: components["schemas"]["Contested"][];
+            names: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * OrderRow
+         * @description A place in the load order; ``after`` are the mods it must come after.
+         */
+        OrderRow: {
+            mod: string;
+            name: string;
+            after: string[];
+        };
+        /**
+         * Outdated
+         * @description What a game does with a mod that is marked for an older version of it.
+         * @enum {unknown}
+         */
+        Outdated: "refused" | "usually-runs";
+        /**
+         * OwnMod
+         * @description A mod on a shelf and the build that was added.
+         */
+        OwnMod: {
+            mod: string;
+            version: string;
+        };
+        /**
+         * OwnModRequest
+         * @description A mod of one's own with one build, or a further build of one.
+         *
+         *         The file is an ``upload``, or only recorded by ``file_name``, ``size`` and ``sha256``; of one that may not be passed
+         *         on, and of one that is only recorded, the file is not kept: members fetch it from ``page`` as ``instructions`` say.
+         */
+        OwnModRequest: {
+            name: string;
+            version: string;
+            /** @default  */
+            mod: string;
+            /** @default  */
+            upload: string;
+            /** @default  */
+            file_name: string;
+            /** @default 0 */
+            size: number;
+            /** @default null */
+            sha256: string | null;
+            /** @default mod */
+            kind: string;
+            /** @default  */
+            summary: string;
+            /** @default  */
+            description: string;
+            /** @default [] */
+            categories: string[];
+            /** @default [] */
+            authors: string[];
+            /** @default  */
+            licence: string;
+            /** @default link-only */
+            redistribution: components["schemas"]["Redistribution"];
+            /**
+             * @default {
+             *       "client": "required",
+             *       "server": "required"
+             *     }
+             */
+            sides: components["schemas"]["Sides"];
+            /**
+             * @default shared
+             * @enum {unknown}
+             */
+            reach: "own" | "progress" | "shared";
+            /** @default none */
+            save_effect: components["schemas"]["SaveEffect"];
+            /** @default  */
+            page: string;
+            /** @default  */
+            instructions: string;
+            /** @default [] */
+            game_versions: string[];
+            /** @default [] */
+            loaders: string[];
+            /** @default  */
+            unwrap: string;
+            /** @default  */
+            wrap: string;
+            /** @default  */
+            changelog: string;
         };
         /**
          * PackList
@@ -1149,11 +2222,14 @@ export interface components {
         };
         /**
          * PackRow
-         * @description A pack in the list, with its road.
+         * @description A pack in the list, with its road. ``emblem`` is the text its emblem is made of.
          */
         PackRow: {
             slug: string;
             name: string;
+            label: string;
+            emblem: string;
+            picture: string | null;
             game: string;
             game_name: string;
             role: string;
@@ -1168,6 +2244,23 @@ export interface components {
          * @enum {unknown}
          */
         Packaging: "archive" | "folder" | "overlay";
+        /**
+         * Pasted
+         * @description What each line was taken for; ``names`` says what people call the mods in them.
+         */
+        Pasted: {
+            lines: components["schemas"]["Recognised"][];
+            names: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * PastedRequest
+         * @description Any text that may name mods.
+         */
+        PastedRequest: {
+            text: string;
+        };
         /**
          * Person
          * @description A person on the roster.
@@ -1188,6 +2281,21 @@ export interface components {
             command: string;
         };
         /**
+         * Picture
+         * @description Who needs whom.
+         */
+        Picture: {
+            nodes: components["schemas"]["Node"][];
+            edges: components["schemas"]["Edge"][];
+        };
+        /**
+         * PictureInfo
+         * @description A picture that was taken in: the checksum by which it is shown and named in a pack.
+         */
+        PictureInfo: {
+            picture: string;
+        };
+        /**
          * Pin
          * @description Holds an entry at its version.
          */
@@ -1196,8 +2304,18 @@ export interface components {
             reason: string;
         };
         /**
+         * PlacedFile
+         * @description A file of a build: where it lies in the archive, and where it goes in the game's folder, if anywhere.
+         */
+        PlacedFile: {
+            path: string;
+            target: string;
+            size: number;
+            replaces: boolean;
+        };
+        /**
          * PreviewRequest
-         * @description Mods to add or remove; ``versions`` names builds for some of them.
+         * @description Mods to add or remove; ``versions`` names builds for some, ``along`` who is to meet a requirement of theirs.
          */
         PreviewRequest: {
             mods: string[];
@@ -1205,6 +2323,8 @@ export interface components {
             versions: {
                 [key: string]: string;
             };
+            /** @default [] */
+            along: string[];
         };
         /**
          * Problem
@@ -1241,6 +2361,27 @@ export interface components {
             notes: string;
         };
         /**
+         * Recognised
+         * @description A line and what it was taken for. ``version`` is what it named and the mod has; ``note`` says what was odd.
+         */
+        Recognised: {
+            number: number;
+            text: string;
+            answer: components["schemas"]["Answer"];
+            mod: string | null;
+            name: string;
+            version: string | null;
+            versions: string[];
+            near: string[];
+            note: string;
+        };
+        /**
+         * Redistribution
+         * @description Whether a mod's file may be passed on.
+         * @enum {unknown}
+         */
+        Redistribution: "allowed" | "link-only";
+        /**
          * ReleaseList
          * @description A pack's releases, newest first.
          */
@@ -1270,13 +2411,32 @@ export interface components {
             mod: string;
         };
         /**
+         * RemoveFile
+         * @description Takes one of the pack's own files out of it.
+         */
+        RemoveFile: {
+            /** @enum {unknown} */
+            do: "remove-file";
+            path: string;
+        };
+        /**
          * RemovePreview
          * @description What removing mods would do: what still needs them, what nothing else needs then, and the edit for all.
          */
         RemovePreview: {
-            edit: components["schemas"]["AddEntry"] | components["schemas"]["RemoveEntry"] | components["schemas"]["SetBuild"] | components["schemas"]["SetEnabled"] | components["schemas"]["SetChosen"] | components["schemas"]["SetPin"] | components["schemas"]["SetOptional"] | components["schemas"]["SetSides"] | components["schemas"]["SetPathRules"] | components["schemas"]["SetNote"] | components["schemas"]["SetGround"] | components["schemas"]["SetDetails"] | components["schemas"]["Several"];
+            edit: components["schemas"]["AddEntry"] | components["schemas"]["RemoveEntry"] | components["schemas"]["SetBuild"] | components["schemas"]["SetEnabled"] | components["schemas"]["SetChosen"] | components["schemas"]["SetPin"] | components["schemas"]["SetOptional"] | components["schemas"]["SetSides"] | components["schemas"]["SetPathRules"] | components["schemas"]["SetLabel"] | components["schemas"]["SetNote"] | components["schemas"]["SetGround"] | components["schemas"]["SetDetails"] | components["schemas"]["SetFair"] | components["schemas"]["SetRuntime"] | components["schemas"]["SetLoadOrder"] | components["schemas"]["SetSetting"] | components["schemas"]["RemoveSetting"] | components["schemas"]["RemoveFile"] | components["schemas"]["Accept"] | components["schemas"]["Unaccept"] | components["schemas"]["Several"];
             needed_by: string[];
             orphans: string[];
+        };
+        /**
+         * RemoveSetting
+         * @description Takes a setting out of the pack.
+         */
+        RemoveSetting: {
+            /** @enum {unknown} */
+            do: "remove-setting";
+            file: string;
+            key: string;
         };
         /**
          * RevisionRow
@@ -1341,6 +2501,36 @@ export interface components {
             people: components["schemas"]["Person"][];
         };
         /**
+         * RulesRequest
+         * @description Path rules to be tried on a build.
+         */
+        RulesRequest: {
+            mod: string;
+            version: string;
+            /** @default [] */
+            keep: string[];
+            /** @default [] */
+            drop: string[];
+        };
+        /**
+         * Runtime
+         * @description What the pack asks of a machine; memory in MiB.
+         */
+        Runtime: {
+            /** @default null */
+            memory_min_mib: number | null;
+            /** @default null */
+            memory_preferred_mib: number | null;
+            /** @default null */
+            runtime_major: number | null;
+        };
+        /**
+         * SaveEffect
+         * @description What a mod does to saved worlds.
+         * @enum {unknown}
+         */
+        SaveEffect: "adds" | "loses-on-removal" | "none";
+        /**
          * Scheme
          * @description How the versions of a mod or game are ordered.
          * @enum {unknown}
@@ -1368,13 +2558,19 @@ export interface components {
         };
         /**
          * SetDetails
-         * @description Renames the pack or changes its purpose.
+         * @description Renames the pack, or changes its purpose, the label it is listed under, or its emblem.
          */
         SetDetails: {
             /** @enum {unknown} */
             do: "set-details";
             name: string;
             purpose: string;
+            /** @default  */
+            label: string;
+            /** @default  */
+            emblem: string;
+            /** @default null */
+            picture: string | null;
         };
         /**
          * SetEnabled
@@ -1385,6 +2581,15 @@ export interface components {
             do: "set-enabled";
             mod: string;
             enabled: boolean;
+        };
+        /**
+         * SetFair
+         * @description Says whether the pack plays fair: whether it leaves progression alone.
+         */
+        SetFair: {
+            /** @enum {unknown} */
+            do: "set-fair";
+            fair: boolean;
         };
         /**
          * SetGround
@@ -1398,6 +2603,25 @@ export interface components {
             channel_floor: components["schemas"]["Channel"];
         };
         /**
+         * SetLabel
+         * @description Puts an entry under a label of the curators' own, or under none.
+         */
+        SetLabel: {
+            /** @enum {unknown} */
+            do: "set-label";
+            mod: string;
+            label: string;
+        };
+        /**
+         * SetLoadOrder
+         * @description Puts entries into an order of loading, first to last; others keep what they have.
+         */
+        SetLoadOrder: {
+            /** @enum {unknown} */
+            do: "set-load-order";
+            mods: string[];
+        };
+        /**
          * SetNote
          * @description A note at an entry.
          */
@@ -1409,13 +2633,17 @@ export interface components {
         };
         /**
          * SetOptional
-         * @description Lets members choose whether they take an entry.
+         * @description Lets members choose whether they take an entry, or which one of a named group of entries.
          */
         SetOptional: {
             /** @enum {unknown} */
             do: "set-optional";
             mod: string;
             optional: boolean;
+            /** @default true */
+            by_default: boolean;
+            /** @default  */
+            one_of: string;
         };
         /**
          * SetPathRules
@@ -1439,6 +2667,24 @@ export interface components {
             pin: components["schemas"]["Pin"] | null;
         };
         /**
+         * SetRuntime
+         * @description Says what the pack asks of a machine.
+         */
+        SetRuntime: {
+            /** @enum {unknown} */
+            do: "set-runtime";
+            runtime: components["schemas"]["Runtime"];
+        };
+        /**
+         * SetSetting
+         * @description Gives a setting a value.
+         */
+        SetSetting: {
+            /** @enum {unknown} */
+            do: "set-setting";
+            setting: components["schemas"]["Setting"];
+        };
+        /**
          * SetSides
          * @description Says which sides get an entry; None as the mod itself says.
          */
@@ -1449,15 +2695,154 @@ export interface components {
             sides: components["schemas"]["Sides"] | null;
         };
         /**
+         * Setting
+         * @description A value for one key of a settings file.
+         */
+        Setting: {
+            file: string;
+            key: string;
+            /** @default null */
+            value: unknown;
+            /** @default seed */
+            rule: components["schemas"]["SettingRule"];
+        };
+        /**
+         * SettingRule
+         * @description Whether a setting is written always, only where a member has none, or never.
+         * @enum {unknown}
+         */
+        SettingRule: "enforce" | "leave" | "seed";
+        /**
          * Several
          * @description Edits that are made and undone as one.
          */
         Several: {
             /** @enum {unknown} */
             do: "several";
-            edits: (components["schemas"]["AddEntry"] | components["schemas"]["RemoveEntry"] | components["schemas"]["SetBuild"] | components["schemas"]["SetEnabled"] | components["schemas"]["SetChosen"] | components["schemas"]["SetPin"] | components["schemas"]["SetOptional"] | components["schemas"]["SetSides"] | components["schemas"]["SetPathRules"] | components["schemas"]["SetNote"] | components["schemas"]["SetGround"] | components["schemas"]["SetDetails"] | components["schemas"]["Several"])[];
+            edits: (components["schemas"]["AddEntry"] | components["schemas"]["RemoveEntry"] | components["schemas"]["SetBuild"] | components["schemas"]["SetEnabled"] | components["schemas"]["SetChosen"] | components["schemas"]["SetPin"] | components["schemas"]["SetOptional"] | components["schemas"]["SetSides"] | components["schemas"]["SetPathRules"] | components["schemas"]["SetLabel"] | components["schemas"]["SetNote"] | components["schemas"]["SetGround"] | components["schemas"]["SetDetails"] | components["schemas"]["SetFair"] | components["schemas"]["SetRuntime"] | components["schemas"]["SetLoadOrder"] | components["schemas"]["SetSetting"] | components["schemas"]["RemoveSetting"] | components["schemas"]["RemoveFile"] | components["schemas"]["Accept"] | components["schemas"]["Unaccept"] | components["schemas"]["Several"])[];
             /** @default  */
             label: string;
+        };
+        /**
+         * ShelfInfo
+         * @description A shelf; that of a pack is its curators', whoever they are.
+         */
+        ShelfInfo: {
+            id: number;
+            name: string;
+            pack: string;
+            people: components["schemas"]["ShelfPerson"][];
+            mods: components["schemas"]["ShelfMod"][];
+        };
+        /**
+         * ShelfList
+         * @description The shelves the caller has a part in.
+         */
+        ShelfList: {
+            shelves: components["schemas"]["ShelfInfo"][];
+        };
+        /**
+         * ShelfMod
+         * @description A mod on a shelf. ``reach_open`` is what its team states of its reach and nobody else has checked.
+         */
+        ShelfMod: {
+            slug: string;
+            game: string;
+            name: string;
+            summary: string;
+            builds: number;
+            reach_open: string;
+            may_check_reach: boolean;
+        };
+        /**
+         * ShelfModRequest
+         * @description A mod of one's own, for a game.
+         */
+        ShelfModRequest: {
+            name: string;
+            version: string;
+            /** @default  */
+            mod: string;
+            /** @default  */
+            upload: string;
+            /** @default  */
+            file_name: string;
+            /** @default 0 */
+            size: number;
+            /** @default null */
+            sha256: string | null;
+            /** @default mod */
+            kind: string;
+            /** @default  */
+            summary: string;
+            /** @default  */
+            description: string;
+            /** @default [] */
+            categories: string[];
+            /** @default [] */
+            authors: string[];
+            /** @default  */
+            licence: string;
+            /** @default link-only */
+            redistribution: components["schemas"]["Redistribution"];
+            /**
+             * @default {
+             *       "client": "required",
+             *       "server": "required"
+             *     }
+             */
+            sides: components["schemas"]["Sides"];
+            /**
+             * @default shared
+             * @enum {unknown}
+             */
+            reach: "own" | "progress" | "shared";
+            /** @default none */
+            save_effect: components["schemas"]["SaveEffect"];
+            /** @default  */
+            page: string;
+            /** @default  */
+            instructions: string;
+            /** @default [] */
+            game_versions: string[];
+            /** @default [] */
+            loaders: string[];
+            /** @default  */
+            unwrap: string;
+            /** @default  */
+            wrap: string;
+            /** @default  */
+            changelog: string;
+            game: string;
+        };
+        /**
+         * ShelfPerson
+         * @description A person who has a part in a shelf.
+         */
+        ShelfPerson: {
+            id: number;
+            name: string;
+        };
+        /**
+         * ShelfRequest
+         * @description A new shelf.
+         */
+        ShelfRequest: {
+            name: string;
+        };
+        /**
+         * Shift
+         * @description What a move does to one entry; ``by`` takes its place. Versions are None where it is not there.
+         */
+        Shift: {
+            mod: string;
+            name: string;
+            old: string | null;
+            new: string | null;
+            /** @default null */
+            by: string | null;
+            /** @default  */
+            by_name: string;
         };
         /**
          * Side
@@ -1476,22 +2861,173 @@ export interface components {
             server: components["schemas"]["Need"];
         };
         /**
+         * StartRequest
+         * @description What a pack begins with: at most one of these, or nothing.
+         *
+         *         ``starter`` is the number of a starter collection, ``document`` a pack document, ``text`` a list of any form,
+         *         ``inventory`` an inventory document of a folder, ``pack`` another pack, of which ``parts`` come along.
+         */
+        StartRequest: {
+            /** @default null */
+            starter: number | null;
+            /** @default null */
+            document: Record<string, never> | null;
+            /** @default null */
+            text: string | null;
+            /** @default null */
+            inventory: Record<string, never> | null;
+            /** @default null */
+            pack: string | null;
+            /** @default [] */
+            parts: ("files" | "settings" | "steps")[];
+        };
+        /**
+         * StarterInfo
+         * @description A starter collection: for which game, what it is, and the names of the mods it begins with.
+         */
+        StarterInfo: {
+            id: number;
+            game: string;
+            name: string;
+            about: string;
+            mods: string[];
+        };
+        /**
+         * StarterList
+         * @description The starter collections, by name.
+         */
+        StarterList: {
+            starters: components["schemas"]["StarterInfo"][];
+        };
+        /**
+         * StarterRequest
+         * @description A pack document to be offered as a starter collection.
+         */
+        StarterRequest: {
+            name: string;
+            /** @default  */
+            about: string;
+            document: Record<string, never>;
+        };
+        /**
          * State
          * @description How a rig stands to its target.
          * @enum {unknown}
          */
         State: "behind" | "in step" | "silent" | "strayed" | "waiting";
         /**
+         * Supplier
+         * @description An entry that supplies a file: from where in its archive (None: the whole file), and its checksum.
+         */
+        Supplier: {
+            mod: string;
+            source: string | null;
+            sha256: string;
+        };
+        /**
+         * Table
+         * @description The fit table with the names of what it is about.
+         */
+        Table: {
+            cells: components["schemas"]["Cell"][];
+            newest_whole: string | null;
+            loaders: {
+                [key: string]: string;
+            };
+            channels: {
+                [key: string]: string;
+            };
+            names: {
+                [key: string]: string;
+            };
+            entries: number;
+        };
+        /**
+         * TeamRequest
+         * @description A person, by address.
+         */
+        TeamRequest: {
+            email: string;
+        };
+        /**
          * Totals
          * @description The foot of the waybill: sizes in bytes, memory in MiB.
+         *
+         *         ``shared`` is the part of the download that the last release has too, so that rigs on it need not fetch it again.
          */
         Totals: {
             entries: number;
             brought_along: number;
             off: number;
             download: number;
+            shared: number;
             disk: number;
             memory_mib: number;
+        };
+        /**
+         * TurnOffPreview
+         * @description What cannot do without the entries to be turned off, and the one edit that turns off all.
+         */
+        TurnOffPreview: {
+            names: string[];
+            edit: components["schemas"]["AddEntry"] | components["schemas"]["RemoveEntry"] | components["schemas"]["SetBuild"] | components["schemas"]["SetEnabled"] | components["schemas"]["SetChosen"] | components["schemas"]["SetPin"] | components["schemas"]["SetOptional"] | components["schemas"]["SetSides"] | components["schemas"]["SetPathRules"] | components["schemas"]["SetLabel"] | components["schemas"]["SetNote"] | components["schemas"]["SetGround"] | components["schemas"]["SetDetails"] | components["schemas"]["SetFair"] | components["schemas"]["SetRuntime"] | components["schemas"]["SetLoadOrder"] | components["schemas"]["SetSetting"] | components["schemas"]["RemoveSetting"] | components["schemas"]["RemoveFile"] | components["schemas"]["Accept"] | components["schemas"]["Unaccept"] | components["schemas"]["Several"];
+        };
+        /**
+         * Unaccept
+         * @description Takes the acceptance of a caution back.
+         */
+        Unaccept: {
+            /** @enum {unknown} */
+            do: "unaccept";
+            code: string;
+            mods: string[];
+            facts: string;
+        };
+        /**
+         * UploadInfo
+         * @description How far an upload is; ``state`` is receiving, looking, judged or refused. Sizes in bytes.
+         */
+        UploadInfo: {
+            id: string;
+            name: string;
+            size: number;
+            received: number;
+            state: string;
+            sha256: string;
+            message: string;
+            files: number;
+            unpacked: number;
+            known: components["schemas"]["KnownBuild"] | null;
+            proposal: components["schemas"]["Judgement"] | null;
+        };
+        /**
+         * UploadRequest
+         * @description A file that is about to come: for which game, its name, its size in bytes, and a mark to know it again by.
+         */
+        UploadRequest: {
+            game: string;
+            name: string;
+            size: number;
+            /** @default  */
+            mark: string;
+        };
+        /**
+         * UsedIn
+         * @description One of the caller's packs that has the mod, and at which build.
+         */
+        UsedIn: {
+            pack: string;
+            name: string;
+            version: string | null;
+            enabled: boolean;
+        };
+        /**
+         * Way
+         * @description An edit of the draft with which adding becomes possible, in words, and the one edit that does both.
+         */
+        Way: {
+            label: string;
+            edit: components["schemas"]["AddEntry"] | components["schemas"]["RemoveEntry"] | components["schemas"]["SetBuild"] | components["schemas"]["SetEnabled"] | components["schemas"]["SetChosen"] | components["schemas"]["SetPin"] | components["schemas"]["SetOptional"] | components["schemas"]["SetSides"] | components["schemas"]["SetPathRules"] | components["schemas"]["SetLabel"] | components["schemas"]["SetNote"] | components["schemas"]["SetGround"] | components["schemas"]["SetDetails"] | components["schemas"]["SetFair"] | components["schemas"]["SetRuntime"] | components["schemas"]["SetLoadOrder"] | components["schemas"]["SetSetting"] | components["schemas"]["RemoveSetting"] | components["schemas"]["RemoveFile"] | components["schemas"]["Accept"] | components["schemas"]["Unaccept"] | components["schemas"]["Several"];
         };
     };
     responses: never;
@@ -1501,84 +3037,159 @@ export interface components {
     pathItems: never;
 }
 export type Aboard = components['schemas']['Aboard'];
+export type Accept = components['schemas']['Accept'];
 export type AddEntry = components['schemas']['AddEntry'];
 export type AddPreview = components['schemas']['AddPreview'];
+export type Alternatives = components['schemas']['Alternatives'];
+export type Answer = components['schemas']['Answer'];
 export type BaseRequest = components['schemas']['BaseRequest'];
 export type BoardRequest = components['schemas']['BoardRequest'];
 export type Boarding = components['schemas']['Boarding'];
+export type BuildFiles = components['schemas']['BuildFiles'];
 export type BuildRow = components['schemas']['BuildRow'];
+export type Cell = components['schemas']['Cell'];
 export type Channel = components['schemas']['Channel'];
+export type Choice = components['schemas']['Choice'];
 export type CodeList = components['schemas']['CodeList'];
 export type CodeRequest = components['schemas']['CodeRequest'];
 export type CodeRow = components['schemas']['CodeRow'];
 export type Coming = components['schemas']['Coming'];
+export type Contested = components['schemas']['Contested'];
+export type Copied = components['schemas']['Copied'];
+export type CopyRequest = components['schemas']['CopyRequest'];
 export type Created = components['schemas']['Created'];
+export type DataFolders = components['schemas']['DataFolders'];
 export type Difference = components['schemas']['Difference'];
 export type Done = components['schemas']['Done'];
 export type Draft = components['schemas']['Draft'];
+export type Edge = components['schemas']['Edge'];
+export type EditPreview = components['schemas']['EditPreview'];
+export type EditPreviewRequest = components['schemas']['EditPreviewRequest'];
 export type EditRequest = components['schemas']['EditRequest'];
 export type EntryChange = components['schemas']['EntryChange'];
 export type EntryRow = components['schemas']['EntryRow'];
+export type Extra = components['schemas']['Extra'];
+export type Facet = components['schemas']['Facet'];
+export type FacetValue = components['schemas']['FacetValue'];
+export type Finding = components['schemas']['Finding'];
+export type Findings = components['schemas']['Findings'];
 export type FitInfo = components['schemas']['FitInfo'];
+export type Fix = components['schemas']['Fix'];
 export type Game = components['schemas']['Game'];
+export type GameInfo = components['schemas']['GameInfo'];
 export type GameList = components['schemas']['GameList'];
+export type GameRequest = components['schemas']['GameRequest'];
 export type GameVersion = components['schemas']['GameVersion'];
+export type GoBackRequest = components['schemas']['GoBackRequest'];
+export type Grade = components['schemas']['Grade'];
 export type History = components['schemas']['History'];
 export type ImportRequest = components['schemas']['ImportRequest'];
 export type JobInfo = components['schemas']['JobInfo'];
 export type JobList = components['schemas']['JobList'];
+export type Judgement = components['schemas']['Judgement'];
 export type Kind = components['schemas']['Kind'];
+export type KnownBuild = components['schemas']['KnownBuild'];
+export type Link = components['schemas']['Link'];
 export type Loader = components['schemas']['Loader'];
 export type LoaderChoice = components['schemas']['LoaderChoice'];
 export type LoaderVersion = components['schemas']['LoaderVersion'];
 export type Made = components['schemas']['Made'];
 export type Me = components['schemas']['Me'];
 export type Memory = components['schemas']['Memory'];
+export type Mending = components['schemas']['Mending'];
 export type Milestone = components['schemas']['Milestone'];
 export type ModInfo = components['schemas']['ModInfo'];
 export type ModList = components['schemas']['ModList'];
 export type ModRow = components['schemas']['ModRow'];
+export type ModsRequest = components['schemas']['ModsRequest'];
+export type Move = components['schemas']['Move'];
 export type Moving = components['schemas']['Moving'];
 export type MyRig = components['schemas']['MyRig'];
 export type MyRigs = components['schemas']['MyRigs'];
 export type Need = components['schemas']['Need'];
+export type NeededBy = components['schemas']['NeededBy'];
 export type NewPackRequest = components['schemas']['NewPackRequest'];
+export type Node = components['schemas']['Node'];
+export type Order = components['schemas']['Order'];
+export type OrderRow = components['schemas']['OrderRow'];
+export type Outdated = components['schemas']['Outdated'];
+export type OwnMod = components['schemas']['OwnMod'];
+export type OwnModRequest = components['schemas']['OwnModRequest'];
 export type PackList = components['schemas']['PackList'];
 export type PackRow = components['schemas']['PackRow'];
 export type Packaging = components['schemas']['Packaging'];
+export type Pasted = components['schemas']['Pasted'];
+export type PastedRequest = components['schemas']['PastedRequest'];
 export type Person = components['schemas']['Person'];
 export type PersonalCode = components['schemas']['PersonalCode'];
+export type Picture = components['schemas']['Picture'];
+export type PictureInfo = components['schemas']['PictureInfo'];
 export type Pin = components['schemas']['Pin'];
+export type PlacedFile = components['schemas']['PlacedFile'];
 export type PreviewRequest = components['schemas']['PreviewRequest'];
 export type Problem = components['schemas']['Problem'];
 export type Proposal = components['schemas']['Proposal'];
 export type PublishRequest = components['schemas']['PublishRequest'];
+export type Recognised = components['schemas']['Recognised'];
+export type Redistribution = components['schemas']['Redistribution'];
 export type ReleaseList = components['schemas']['ReleaseList'];
 export type ReleaseRow = components['schemas']['ReleaseRow'];
 export type RemoveEntry = components['schemas']['RemoveEntry'];
+export type RemoveFile = components['schemas']['RemoveFile'];
 export type RemovePreview = components['schemas']['RemovePreview'];
+export type RemoveSetting = components['schemas']['RemoveSetting'];
 export type RevisionRow = components['schemas']['RevisionRow'];
 export type RigInfo = components['schemas']['RigInfo'];
 export type RigOnRoad = components['schemas']['RigOnRoad'];
 export type Road = components['schemas']['Road'];
 export type RoleRequest = components['schemas']['RoleRequest'];
 export type Roster = components['schemas']['Roster'];
+export type RulesRequest = components['schemas']['RulesRequest'];
+export type Runtime = components['schemas']['Runtime'];
+export type SaveEffect = components['schemas']['SaveEffect'];
 export type Scheme = components['schemas']['Scheme'];
 export type SetBuild = components['schemas']['SetBuild'];
 export type SetChosen = components['schemas']['SetChosen'];
 export type SetDetails = components['schemas']['SetDetails'];
 export type SetEnabled = components['schemas']['SetEnabled'];
+export type SetFair = components['schemas']['SetFair'];
 export type SetGround = components['schemas']['SetGround'];
+export type SetLabel = components['schemas']['SetLabel'];
+export type SetLoadOrder = components['schemas']['SetLoadOrder'];
 export type SetNote = components['schemas']['SetNote'];
 export type SetOptional = components['schemas']['SetOptional'];
 export type SetPathRules = components['schemas']['SetPathRules'];
 export type SetPin = components['schemas']['SetPin'];
+export type SetRuntime = components['schemas']['SetRuntime'];
+export type SetSetting = components['schemas']['SetSetting'];
 export type SetSides = components['schemas']['SetSides'];
+export type Setting = components['schemas']['Setting'];
+export type SettingRule = components['schemas']['SettingRule'];
 export type Several = components['schemas']['Several'];
+export type ShelfInfo = components['schemas']['ShelfInfo'];
+export type ShelfList = components['schemas']['ShelfList'];
+export type ShelfMod = components['schemas']['ShelfMod'];
+export type ShelfModRequest = components['schemas']['ShelfModRequest'];
+export type ShelfPerson = components['schemas']['ShelfPerson'];
+export type ShelfRequest = components['schemas']['ShelfRequest'];
+export type Shift = components['schemas']['Shift'];
 export type Side = components['schemas']['Side'];
 export type Sides = components['schemas']['Sides'];
+export type StartRequest = components['schemas']['StartRequest'];
+export type StarterInfo = components['schemas']['StarterInfo'];
+export type StarterList = components['schemas']['StarterList'];
+export type StarterRequest = components['schemas']['StarterRequest'];
 export type State = components['schemas']['State'];
+export type Supplier = components['schemas']['Supplier'];
+export type Table = components['schemas']['Table'];
+export type TeamRequest = components['schemas']['TeamRequest'];
 export type Totals = components['schemas']['Totals'];
+export type TurnOffPreview = components['schemas']['TurnOffPreview'];
+export type Unaccept = components['schemas']['Unaccept'];
+export type UploadInfo = components['schemas']['UploadInfo'];
+export type UploadRequest = components['schemas']['UploadRequest'];
+export type UsedIn = components['schemas']['UsedIn'];
+export type Way = components['schemas']['Way'];
 export type $defs = Record<string, never>;
 export interface operations {
     boarding_get: {
@@ -1694,6 +3305,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GameList"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    games_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["GameRequest"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Game"];
                 };
             };
             /** @description Refused, with a sentence. */
@@ -1863,18 +3507,32 @@ export interface operations {
     mods_get: {
         parameters: {
             query?: {
-                /** @description Only mods of this category. */
-                category?: string;
+                /** @description Only mods with one of these: category. */
+                category?: string[];
+                /** @description 1: only mods with a build for the draft's ground. */
+                fits?: string;
                 /** @description The game's slug. */
                 game?: string;
-                /** @description Only this kind of content. */
-                kind?: string;
+                /** @description Only mods with one of these: kind. */
+                kind?: string[];
+                /** @description Only mods with one of these: licence. */
+                licence?: string[];
+                /** @description Only mods with one of these: loader. */
+                loader?: string[];
                 /** @description Say for each mod whether it suits this pack's draft. */
                 pack?: string;
                 /** @description Page of results, from 1. */
                 page?: string;
                 /** @description What to look for; typing mistakes are forgiven. */
                 q?: string;
+                /** @description Only mods with one of these: reach. */
+                reach?: string[];
+                /** @description Only mods with one of these: side. */
+                side?: string[];
+                /** @description installs, updated, new or name; without it, the best match first. */
+                sort?: string;
+                /** @description Only mods with one of these: game version. */
+                version?: string[];
             };
             header?: never;
             path?: never;
@@ -1924,6 +3582,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ModInfo"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    buildfiles_get: {
+        parameters: {
+            query?: {
+                /** @description Lets members of this pack see what is in its draft. */
+                pack?: string;
+            };
+            header?: never;
+            path: {
+                game: string;
+                mod: string;
+                version: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildFiles"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reach_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game: string;
+                mod: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnMod"];
                 };
             };
             /** @description Refused, with a sentence. */
@@ -2126,6 +3852,41 @@ export interface operations {
             };
         };
     };
+    copy_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CopyRequest"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Copied"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     draft_get: {
         parameters: {
             query?: never;
@@ -2144,37 +3905,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Draft"];
-                };
-            };
-            /** @description Refused, with a sentence. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    edits_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                pack: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done. */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["History"];
                 };
             };
             /** @description Refused, with a sentence. */
@@ -2223,6 +3953,439 @@ export interface operations {
             };
         };
     };
+    findings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Findings"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fittable_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Table"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    goback_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["GoBackRequest"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    history_get: {
+        parameters: {
+            query?: {
+                /** @description Only revisions older than this one. */
+                before?: string;
+            };
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["History"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    revisionscompared_get: {
+        parameters: {
+            query?: {
+                /** @description The older revision. */
+                one?: string;
+                /** @description The newer one. */
+                two?: string;
+            };
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Difference"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_get: {
+        parameters: {
+            query?: {
+                /** @description csv or markdown. */
+                as?: string;
+            };
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    loadorder_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Order"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mending_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mending"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move_get: {
+        parameters: {
+            query?: {
+                /** @description The game version. */
+                game_version?: string;
+                /** @description The loader's slug. */
+                loader?: string;
+            };
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Move"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    packmods_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["OwnModRequest"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnMod"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pasted_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PastedRequest"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pasted"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rules_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["RulesRequest"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildFiles"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    picture_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Picture"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     addpreview_post: {
         parameters: {
             query?: never;
@@ -2258,6 +4421,76 @@ export interface operations {
             };
         };
     };
+    editpreview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["EditPreviewRequest"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditPreview"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    turnoffpreview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ModsRequest"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TurnOffPreview"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     removepreview_post: {
         parameters: {
             query?: never;
@@ -2269,7 +4502,7 @@ export interface operations {
         };
         requestBody?: {
             content: {
-                "application/json": components["schemas"]["PreviewRequest"];
+                "application/json": components["schemas"]["ModsRequest"];
             };
         };
         responses: {
@@ -2651,6 +4884,35 @@ export interface operations {
             };
         };
     };
+    pictures_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureInfo"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     rig_get: {
         parameters: {
             query?: never;
@@ -2757,6 +5019,361 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shelves_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfList"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shelves_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ShelfRequest"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfInfo"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shelfmods_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ShelfModRequest"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnMod"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shelfpeople_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TeamRequest"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfInfo"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shelfperson_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: number;
+                shelf: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfList"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    starters_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterList"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    starters_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["StarterRequest"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterList"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    uploads_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["UploadRequest"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadInfo"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upload_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadInfo"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upload_put: {
+        parameters: {
+            query?: {
+                /** @description The byte at which this piece begins. */
+                at?: string;
+            };
+            header?: never;
+            path: {
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadInfo"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upload_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadInfo"];
+                };
             };
             /** @description Refused, with a sentence. */
             default: {

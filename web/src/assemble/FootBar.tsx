@@ -8,7 +8,7 @@ import { useState } from "react";
 import { Link as To } from "react-router";
 import { DifferenceList } from "../parts/DifferenceList";
 import { count } from "../parts/words";
-import type { Desk } from "./Assemble";
+import type { Desk } from "./desk";
 
 export function FootBar({ desk, onUndo, onRedo }: { desk: Desk; onUndo: () => void; onRedo: () => void }) {
   const { draft, mayEdit, others } = desk;
@@ -16,7 +16,7 @@ export function FootBar({ desk, onUndo, onRedo }: { desk: Desk; onUndo: () => vo
   const changes = draft.since?.count ?? 0;
   const words = draft.release === null ? "Not published yet" : changes === 0 ? `Nothing changed since ${draft.release}` : `${count(changes, "change")} since ${draft.release}`;
   return (
-    <Box component="footer" aria-label="Draft" sx={{ display: "flex", alignItems: "center", gap: 1, px: 2, minHeight: 48, flex: "none", borderTop: 1, borderColor: "divider", flexWrap: "wrap" }}>
+    <Box component="footer" aria-label="Draft" data-revision={draft.revision} sx={{ display: "flex", alignItems: "center", gap: 1, px: 2, minHeight: 48, flex: "none", borderTop: 1, borderColor: "divider", flexWrap: "wrap" }}>
       {changes > 0 ? (
         <Button color="inherit" onClick={(event) => setAnchor(event.currentTarget)} aria-haspopup="dialog">{words}</Button>
       ) : (

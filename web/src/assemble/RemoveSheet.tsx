@@ -10,7 +10,7 @@ import { useState } from "react";
 import { previewRemove, type Edit } from "../api/queries";
 import { Problem, Sheet, Waiting } from "../parts/common";
 import { count } from "../parts/words";
-import type { Desk } from "./Assemble";
+import type { Desk } from "./desk";
 
 export function RemoveSheet({ desk, mods }: { desk: Desk; mods: string[] }) {
   const { draft } = desk;

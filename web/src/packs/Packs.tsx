@@ -8,7 +8,7 @@ import { Link as To, useSearchParams } from "react-router";
 import { usePacks } from "../api/queries";
 import type { PackRow } from "../api/schema";
 import { Empty, Mono, Problem, Waiting } from "../parts/common";
-import { Emblem } from "../parts/Emblem";
+import { PackMark } from "../parts/Emblem";
 import { RoadView, summary } from "../parts/RoadView";
 import { count } from "../parts/words";
 
@@ -42,21 +42,29 @@ export function Packs() {
           </Button>
         </Empty>
       ) : (
-        <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0, borderTop: 2, borderColor: "text.primary" }}>
-          {shown.map((pack) => (
-            <Row key={pack.slug} pack={pack} />
-          ))}
-        </Box>
+        labels(shown).map((label) => (
+          <Box component="section" key={label} aria-label={label || "Packs"} sx={{ mb: 2 }}>
+            {label && <Typography variant="h2">{label}</Typography>}
+            <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0, borderTop: 2, borderColor: "text.primary" }}>
+              {shown.filter((pack) => pack.label === label).map((pack) => <Row key={pack.slug} pack={pack} />)}
+            </Box>
+          </Box>
+        ))
       )}
       {shown.length === 0 && packs.data.packs.length > 0 && <Typography sx={{ p: 2 }}>No pack has this in its name.</Typography>}
     </Box>
   );
 }
 
+/** The labels that packs stand under, by name; those without one come first. */
+function labels(packs: PackRow[]): string[] {
+  return [...new Set(packs.map((pack) => pack.label))].sort((one, two) => one.localeCompare(two));
+}
+
 function Row({ pack }: { pack: PackRow }) {
   return (
     <Box component="li" sx={{ display: "grid", gridTemplateColumns: { xs: "44px 1fr", md: "44px 300px 1fr" }, columnGap: 2, rowGap: 1, alignItems: "center", py: 1.5, borderBottom: 1, borderColor: "divider" }}>
-      <Emblem slug={pack.slug} large={40} />
+      <PackMark emblem={pack.emblem} picture={pack.picture} large={40} />
       <Box sx={{ minWidth: 0 }}>
         <Link component={To} to={`/packs/${pack.slug}/${pack.role === "member" ? "roll-out" : "assemble"}`} color="textPrimary" sx={{ fontWeight: 700, fontSize: "1.1rem" }}>
           {pack.name}

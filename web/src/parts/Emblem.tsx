@@ -54,3 +54,9 @@ export function Emblem({ slug, large = 28, hollow = false }: { slug: string; lar
     </svg>
   );
 }
+
+/** The picture of a pack, or its emblem where it has none. */
+export function PackMark({ emblem, picture, large = 28 }: { emblem: string; picture: string | null; large?: number }) {
+  if (picture === null) return <Emblem slug={emblem} large={large} />;
+  return <img src={`/pictures/${picture}`} alt="" width={large} height={large} style={{ flex: "none", display: "block", borderRadius: 4, objectFit: "cover" }} />;
+}

@@ -11,9 +11,10 @@ import Typography from "@mui/material/Typography";
 import { useRef, useState, type MouseEvent, type ReactNode } from "react";
 import { Link as To, NavLink, Outlet, useNavigate, useParams } from "react-router";
 import { useLive } from "../api/events";
-import { useAccount, useCancelJob, useDraft, useJobs, useMe, useMods, usePacks, useRoad } from "../api/queries";
+import { useAccount, useCancelJob, useDraft, useFindings, useJobs, useMe, useMods, usePacks, useRoad } from "../api/queries";
+import type { Findings } from "../api/schema";
 import { Glyph, Problem, Waiting } from "./common";
-import { Emblem } from "./Emblem";
+import { PackMark } from "./Emblem";
 import { KEY_HELP, useKeys } from "./keys";
 import { summary } from "./RoadView";
 import { count } from "./words";
@@ -52,7 +53,7 @@ function PackSwitcher({ slug }: { slug: string }) {
       <Menu anchorEl={anchor} open={anchor !== null} onClose={close}>
         {packs.map((pack) => (
           <MenuItem key={pack.slug} component={To} to={`/packs/${pack.slug}/assemble`} onClick={close} selected={pack.slug === slug}>
-            <Emblem slug={pack.slug} large={20} />
+            <PackMark emblem={pack.emblem} picture={pack.picture} large={20} />
             <Box component="span" sx={{ ml: 1.25 }}>
               {pack.name}
             </Box>
@@ -81,7 +82,7 @@ function Search({ slug }: { slug: string }) {
   const go = useNavigate();
   const packs = usePacks().data?.packs ?? [];
   const here = packs.find((pack) => pack.slug === slug) ?? packs[0];
-  const mods = useMods(here?.slug ?? "", text.trim() ? (here?.game ?? "") : "", text.trim()).data?.mods ?? [];
+  const mods = useMods({ pack: here?.slug ?? "", game: text.trim() ? (here?.game ?? "") : "", text: text.trim() }).data?.mods ?? [];
   useKeys({ "/": () => (document.querySelector<HTMLInputElement>("[data-search]") ?? field.current)?.focus() });
   const hits: Hit[] = [
     ...packs.filter((pack) => pack.name.toLowerCase().includes(text.toLowerCase())).map((pack) => ({ group: "Packs", label: pack.name, to: `/packs/${pack.slug}/assemble` })),
@@ -140,6 +141,12 @@ function AccountMenu() {
       <Menu anchorEl={anchor} open={anchor !== null} onClose={close}>
         <MenuItem component={To} to="/my-rigs" onClick={close}>
           My rigs
+        </MenuItem>
+        <MenuItem component={To} to="/shelves" onClick={close}>
+          Shelves
+        </MenuItem>
+        <MenuItem component={To} to="/games" onClick={close}>
+          Games
         </MenuItem>
         <MenuItem component={To} to="/account" onClick={close}>
           Account and password
@@ -232,6 +239,13 @@ function Station({ to, name, figure, arrow }: { to: string; name: string; figure
   );
 }
 
+/** The figure of the Check station. */
+function verdict(findings: Findings | undefined): string {
+  if (!findings) return "";
+  if (findings.stops) return count(findings.stops, "stop");
+  return findings.cautions ? count(findings.cautions, "caution") : "nothing in the way";
+}
+
 /** Everything inside a pack: its stations, and the screen of the one that is open. */
 export function PackFrame() {
   const { pack = "" } = useParams();
@@ -239,6 +253,7 @@ export function PackFrame() {
   const others = useLive(pack, me?.name ?? "");
   const draft = useDraft(pack);
   const road = useRoad(pack).data;
+  const findings = useFindings(pack).data;
   if (draft.error) {
     return (
       <Page slug={pack}>
@@ -260,6 +275,7 @@ export function PackFrame() {
       <TopBar slug={pack} />
       <Box component="nav" aria-label="Stations of the pack" sx={{ display: "flex", alignItems: "stretch", px: { xs: 0, md: 1 }, flex: "none", borderBottom: 1, borderColor: "divider", overflowX: "auto", bgcolor: "background.paper" }}>
         <Station to={`/packs/${pack}/assemble`} name="Assemble" figure={entries === undefined ? "" : count(entries, "entry", "entries")} arrow={false} />
+        <Station to={`/packs/${pack}/check`} name="Check" figure={verdict(findings)} arrow />
         {curator && <Station to={`/packs/${pack}/publish`} name="Publish" figure={since} arrow />}
         <Station to={`/packs/${pack}/roll-out`} name="Roll out" figure={road ? summary(road) : ""} arrow />
       </Box>
