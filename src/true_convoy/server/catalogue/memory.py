@@ -6,6 +6,7 @@ text itself is searched by PostgreSQL. Each process keeps its own memory and tak
 """
 
 import threading
+from bisect import bisect_left
 from collections import defaultdict
 from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
@@ -115,13 +116,13 @@ class Memory:
 
     def sort(self) -> None:
         at = range(len(self.rows))
+        self.names = [folded(row.name) for row in self.rows]
         self.orders = {
             "installs": sorted(at, key=lambda i: (-self.rows[i].installs, self.rows[i].slug)),
             "updated": sorted(at, key=lambda i: (-self.rows[i].updated, self.rows[i].slug)),
             "new": sorted(at, key=lambda i: (-self.rows[i].new, self.rows[i].slug)),
-            "name": sorted(at, key=lambda i: (self.rows[i].name.casefold(), self.rows[i].slug)),
+            "name": sorted(at, key=lambda i: (self.names[i], self.rows[i].slug)),
         }
-        self.names = [folded(row.name) for row in self.rows]
         self.words = tuple(sorted({word for row in self.rows for word in words_of(row.name) if not word.isdigit()}))
         self.starts.clear()
         self.texts.clear()
@@ -134,6 +135,12 @@ class Memory:
                 starts[word[:length]] = word
             self.starts[length] = starts | {word: word for word in self.words if len(word) <= length + 2}
         return self.starts[length]
+
+    def beginning(self, text: str) -> dict[int, int]:
+        """The mods, by primary key, whose folded names begin with a text: 0 for those called just so, 1 for others."""
+        order, name = self.orders.get("name", []), self.names.__getitem__
+        begun = order[bisect_left(order, text, key=name) : bisect_left(order, f"{text}\U0010ffff", key=name)]
+        return {self.rows[at].pk: int(name(at) != text) for at in begun} if text else {}
 
     def visible(self, shelves: Collection[int]) -> int:
         """The mods that everybody finds, and those on the shelves named."""
