@@ -4,6 +4,8 @@ from tests.server.conftest import add, edit, entries
 from true_convoy.core import documents
 from true_convoy.core.model import Inventory, RigFile
 from true_convoy.server.catalogue.models import Build, Contents, Mod
+from true_convoy.server.catalogue.tasks import reground_mods
+from true_convoy.server.jobs.models import Job
 from true_convoy.server.packs.models import Membership, Pack
 from true_convoy.server.packs.queries import draft
 
@@ -135,6 +137,22 @@ def test_starters_are_offered_by_staff_and_begin_packs(people):
     assert begin(people["owner"], starter=10**6)[0] == 404
 
 
+def test_a_starter_is_made_of_a_draft_without_what_others_cannot_find_and_taken_back(people, pack):
+    staff, asked = people["staff"], {"name": "Deep", "pack": pack}
+    people["owner"]("POST", f"packs/{pack}/own-mods", RECORDED)
+    add(people["owner"], pack, "better-buoys", "secret-reef")
+    assert staff("POST", "starters", asked)[0] == 404
+    membership = Membership.objects.create(pack=Pack.objects.get(slug=pack), user=staff.user, role="member")
+    assert staff("POST", "starters", asked)[0] == 403
+    Membership.objects.filter(pk=membership.pk).update(role="curator")
+    (made,) = staff("POST", "starters", asked)[1]["starters"]
+    assert made["mods"] == ["Better Buoys"] and made["game"] == "tidewrack"
+    edit(people["owner"], pack, {"do": "set-enabled", "mod": "better-buoys", "enabled": False})
+    assert staff("POST", "starters", asked | {"name": "Hidden"})[0] == 409
+    assert staff("POST", "starters", {"name": "Nothing"})[0] == 400
+    assert staff("DELETE", f"starters/{made['id']}") == (200, {"starters": []})
+
+
 def test_staff_change_game_definitions_that_packs_still_stand_on(people, pack):
     games = {game["slug"]: game for game in people["staff"]("GET", "games")[1]["games"]}
     game = {key: value for key, value in games["tidewrack"].items() if key not in ("mods", "ready")}
@@ -148,6 +166,11 @@ def test_staff_change_game_definitions_that_packs_still_stand_on(people, pack):
     assert status == 400 and "$.games[0].kinds[0].folder" in answer["detail"]
     more = game | {"versions": [*game["versions"], {"label": "2.4.9", "channel": "stable"}]}
     assert people["staff"]("PUT", "games", {"game": more})[0] == 200
+    job = Job.objects.get(owner=people["staff"].user)
+    reground_mods(job.pk, "tidewrack")
+    job.refresh_from_db()
+    assert (job.state, job.done, job.total) == ("done", 60, 60)
+    assert people["staff"]("PUT", "games", {"game": more})[0] == 200 and Job.objects.count() == 1
     assert "2.4.9|keel||s" in Mod.objects.get(slug="deep-chart").grounds, "what mods are for was worked out again"
 
 

@@ -9,6 +9,7 @@ from .accounts.api import MeView
 from .catalogue import api as catalogue
 from .catalogue import mods_api as mods
 from .catalogue import shelf_api as shelves
+from .catalogue import starter_api as starters
 from .events import stream
 from .files import api as files
 from .jobs import api as jobs
@@ -62,7 +63,8 @@ endpoints: list[URLPattern | URLResolver] = [
     path("mods/<slug:game>/<str:mod>", mods.ModView.as_view()),
     path("mods/<slug:game>/<str:mod>/builds/<str:version>", mods.BuildFilesView.as_view()),
     path("mods/<slug:game>/<str:mod>/reach", shelves.ReachView.as_view()),
-    path("starters", catalogue.StartersView.as_view()),
+    path("starters", starters.StartersView.as_view()),
+    path("starters/<int:starter>", starters.StarterView.as_view()),
     path("shelves", shelves.ShelvesView.as_view()),
     path("shelves/<int:shelf>/people", shelves.ShelfPeopleView.as_view()),
     path("shelves/<int:shelf>/people/<int:person>", shelves.ShelfPersonView.as_view()),

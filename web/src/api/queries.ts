@@ -316,6 +316,22 @@ export function useKeepGame() {
   });
 }
 
+export function useOfferStarter() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (asked: { pack: string; name: string; about: string }) => data(api.POST("/api/starters", { body: { ...asked, document: null } })),
+    onSuccess: (all) => client.setQueryData(keys.starters, all),
+  });
+}
+
+export function useTakeBackStarter() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (starter: number) => data(api.DELETE("/api/starters/{starter}", { params: { path: { starter } } })),
+    onSuccess: (all) => client.setQueryData(keys.starters, all),
+  });
+}
+
 export function useStepBack(pack: string, way: "undo" | "redo") {
   const client = useQueryClient();
   return useMutation({

@@ -1094,11 +1094,31 @@ export interface paths {
         get: operations["starters_get"];
         put?: never;
         /**
-         * Offers a pack document as a starter collection; one of the same name is replaced.
+         * Offers a starter collection; one of the same name is replaced. Mods of shelves are left out of it.
          * @description Who may call: staff.
          */
         post: operations["starters_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Takes a starter collection back. Packs that began with it stay as they are.
+         * @description Who may call: staff.
+         */
+        delete: operations["starter_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2901,13 +2921,16 @@ export interface components {
         };
         /**
          * StarterRequest
-         * @description A pack document to be offered as a starter collection.
+         * @description The draft of a pack the caller curates, or a pack document, to be offered as a starter collection.
          */
         StarterRequest: {
             name: string;
             /** @default  */
             about: string;
-            document: Record<string, never>;
+            /** @default null */
+            pack: string | null;
+            /** @default null */
+            document: Record<string, never> | null;
         };
         /**
          * State
@@ -5239,6 +5262,37 @@ export interface operations {
         responses: {
             /** @description Done. */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterList"];
+                };
+            };
+            /** @description Refused, with a sentence. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    starter_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

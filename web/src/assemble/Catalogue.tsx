@@ -69,6 +69,8 @@ export function Catalogue({ desk }: { desk: Desk }) {
   const [typed, setTyped] = useState(asked.text);
   const field = useRef<HTMLInputElement>(null);
   const mods = useMods(asked);
+  // On a phone the facets and the results take turns.
+  const [narrowing, setNarrowing] = useState(false);
   useEffect(() => {
     const timer = setTimeout(() => typed !== asked.text && set("q", typed), 150);
     return () => clearTimeout(timer);
@@ -115,6 +117,7 @@ export function Catalogue({ desk }: { desk: Desk }) {
             <MenuItem key={key} value={key}>{key === "" && !asked.text ? "most installed first" : words}</MenuItem>
           ))}
         </TextField>
+        <Button aria-expanded={narrowing} onClick={() => setNarrowing(!narrowing)} sx={{ display: { md: "none" } }}>{narrowing ? "Show the results" : "Narrow"}</Button>
         {desk.mayEdit && <Button onClick={() => desk.open({ sheet: "paste", sel: null })}>Paste a list</Button>}
         {desk.mayEdit && <Button onClick={() => desk.open({ sheet: "bring", sel: null })}>Bring a file</Button>}
       </Box>
@@ -122,8 +125,12 @@ export function Catalogue({ desk }: { desk: Desk }) {
       {!mods.data && !mods.error && <Waiting what="Looking through the catalogue" />}
       {mods.data && (
         <Box sx={{ flex: 1, minHeight: 0, display: "flex", borderTop: 2, borderColor: "text.primary" }}>
-          <Facets found={mods.data} look={look} />
-          <Results found={mods.data} desk={desk} look={look} onCompare={compare} />
+          <Box component="nav" aria-label="Narrow the results" sx={{ width: { xs: "100%", md: 210 }, flex: "none", overflowY: "auto", px: 2, py: 1.25, borderRight: { md: 1 }, borderColor: { md: "divider" }, display: { xs: narrowing ? "block" : "none", md: "block" } }}>
+            <Facets found={mods.data} look={look} />
+          </Box>
+          <Box sx={{ flex: 1, minWidth: 0, overflowY: "auto", display: { xs: narrowing ? "none" : "block", md: "block" } }} tabIndex={0} role="region" aria-label="Results">
+            <Results found={mods.data} desk={desk} look={look} onCompare={compare} />
+          </Box>
         </Box>
       )}
       {compared.length > 0 && (
@@ -140,14 +147,14 @@ export function Catalogue({ desk }: { desk: Desk }) {
 function Facets({ found, look }: { found: ModList; look: Look }) {
   const some = look.asked.fits || found.facets.some((facet) => facet.values.some((value) => value.chosen));
   return (
-    <Box component="nav" aria-label="Narrow the results" sx={{ width: 210, flex: "none", overflowY: "auto", px: 2, py: 1.25, borderRight: 1, borderColor: "divider", display: { xs: "none", md: "block" } }}>
+    <>
       <FormControlLabel
         control={<Checkbox size="small" sx={{ py: 0.25 }} checked={look.asked.fits} onChange={(event) => look.set("fits", event.target.checked ? "1" : "")} slotProps={{ input: { "aria-label": "Only what fits this draft" } }} />}
         label={<Typography variant="body2">Fits this draft <Mono>{found.fitting}</Mono></Typography>}
       />
       {some && <Button onClick={look.widen} sx={{ display: "block" }}>Show everything again</Button>}
       {found.facets.map((facet) => <FacetGroup key={facet.facet} facet={facet} look={look} />)}
-    </Box>
+    </>
   );
 }
 
@@ -175,7 +182,7 @@ function Results({ found, desk, look, onCompare }: { found: ModList; desk: Desk;
   const order = SORTS.find(([key]) => key === look.asked.sort)?.[1] ?? "";
   const said = look.asked.text && !look.asked.sort ? "best match first" : look.asked.sort ? order : "most installed first";
   return (
-    <Box sx={{ flex: 1, minWidth: 0, overflowY: "auto" }} tabIndex={0} role="region" aria-label="Results">
+    <>
       <Typography variant="body2" color="textSecondary" role="status" sx={{ px: 2, pt: 1 }}>
         {found.total === 0 ? "Nothing in the catalogue matches. Try fewer letters, or show everything again." : `${count(found.total, "mod")}, ${said}`}
         {found.mended && `. Nothing is called “${look.asked.text}”; this is what matches “${found.mended}”`}
@@ -190,7 +197,7 @@ function Results({ found, desk, look, onCompare }: { found: ModList; desk: Desk;
           <Button variant="outlined" disabled={found.page >= pages} onClick={() => look.page(found.page + 1)}>Further</Button>
         </Box>
       )}
-    </Box>
+    </>
   );
 }
 

@@ -14,6 +14,7 @@ import type { Game, GameInfo } from "../api/schema";
 import { Mono, Problem, Waiting } from "../parts/common";
 import { Emblem } from "../parts/Emblem";
 import { FileButton } from "../parts/FileButton";
+import { StarterList } from "./StarterList";
 import { Cell, Lines, Rows } from "./fields";
 
 const NEW: Game = {
@@ -46,7 +47,10 @@ export function Games() {
         ))}
         {staff && <Button variant="outlined" sx={{ mt: 1.5 }} onClick={() => setParams({ game: "new" })}>New game</Button>}
       </Box>
-      {game || chosen === "new" ? <Definition key={chosen} first={game ? plain(game) : NEW} staff={staff} fresh={chosen === "new"} /> : <Typography color="textSecondary">Choose a game to see what is known of it.</Typography>}
+      <Box sx={{ minWidth: 0 }}>
+        {game || chosen === "new" ? <Definition key={chosen} first={game ? plain(game) : NEW} staff={staff} fresh={chosen === "new"} /> : <Typography color="textSecondary">Choose a game to see what is known of it.</Typography>}
+        {game && <Box sx={{ mt: 3 }}><StarterList game={game} staff={staff} /></Box>}
+      </Box>
     </Box>
   );
 }
@@ -72,7 +76,7 @@ function Definition({ first, staff, fresh }: { first: Game; staff: boolean; fres
         {staff && <Button variant="contained" disabled={keep.isPending || !game.slug || !game.name} onClick={() => keep.mutate(game)}>{keep.isPending ? "Keeping it" : "Keep"}</Button>}
       </Box>
       <Problem error={keep.error} />
-      {keep.isSuccess && <Alert severity="success">It is kept. Every pack of the game goes by it from now on.</Alert>}
+      {keep.isSuccess && <Alert severity="success">It is kept. Every pack of the game goes by it from now on; what each mod is for is worked out in the background.</Alert>}
       <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr 1fr", gap: 1.5 }}>
         <TextField label="Name" value={game.name} onChange={(event) => set({ name: event.target.value })} />
         <TextField label="Slug" value={game.slug} disabled={!fresh} onChange={(event) => set({ slug: event.target.value })} />

@@ -2,6 +2,7 @@
 
 import hashlib
 import ipaddress
+from collections.abc import Callable
 from typing import Any
 from urllib.parse import urljoin, urlsplit
 
@@ -112,7 +113,8 @@ def _withdraw_unlisted(source: Source, seen: set[tuple[str, str]]) -> None:
 def take_in(catalogue: Catalogue, source: Source | None = None) -> None:
     """Stores games, mods and builds of a document; what is there already is brought up to date."""
     for game in catalogue.games:
-        keep_game(game)
+        if keep_game(game):
+            reground(game.slug)
     games = {row.slug: row for row in Game.objects.all()}
     values = {slug: msgspec.convert(row.document, GameValue) for slug, row in games.items()}
     grounds = {slug: every_ground(value) for slug, value in values.items()}
@@ -124,27 +126,46 @@ def take_in(catalogue: Catalogue, source: Source | None = None) -> None:
             Mod.objects.filter(pk=row.pk).update(source=source)
 
 
-def keep_game(value: GameValue) -> None:
-    """Keeps a game definition; where its grounds changed, what its mods are for is worked out again."""
+def keep_game(value: GameValue) -> bool:
+    """Keeps a game definition. Says whether what its mods are for has to be worked out again (``reground``)."""
     facts = {"name": value.name, "document": msgspec.to_builtins(value)}
     before = Game.objects.filter(slug=value.slug).first()
-    row, _ = Game.objects.update_or_create(slug=value.slug, defaults=facts)
+    Game.objects.update_or_create(slug=value.slug, defaults=facts)
     if before is None:
-        return
-    grounds = every_ground(value)
+        return False
     old = msgspec.convert(before.document, GameValue)
-    if every_ground(old) == grounds and old.outdated == value.outdated:
-        return
-    for mod in Mod.objects.filter(game=row).defer("search").iterator(chunk_size=500):
-        builds = [_BUILDS.decode(text) for text in mod.builds.values_list(Cast("document", TextField()), flat=True)]
-        found = grounds_of(builds, value, grounds)
+    return every_ground(old) != every_ground(value) or old.outdated != value.outdated
+
+
+def reground(game: str, tell: Callable[[int, int], None] = lambda done, total: None) -> None:
+    """Works out again which grounds the mods of a game have builds for; ``tell`` hears how many are done."""
+    row = Game.objects.get(slug=game)
+    value = msgspec.convert(row.document, GameValue)
+    grounds, mods = every_ground(value), Mod.objects.filter(game=row)
+    total = mods.count()
+    for done, mod in enumerate(mods.defer("search").iterator(chunk_size=500), 1):
+        found = grounds_of(_builds_of(mod), value, grounds)
         if found != mod.grounds:
             mod.grounds = found
             mod.save(update_fields=["grounds", "changed"])
+        if done % 500 == 0 or done == total:
+            tell(done, total)
 
 
-def put_game(value: GameValue) -> None:
-    """Keeps a game definition that staff wrote. Raises DocumentError or Refusal with a sentence."""
+def reground_in_background(job: Job, game: str) -> None:
+    """Works the grounds of a game's mods out again and tells how far it is in the job."""
+    with running(job):
+        reground(game, lambda done, total: progress(job, done, total))
+        announce("catalogue")
+
+
+def _builds_of(mod: Mod) -> list[BuildValue]:
+    texts = mod.builds.values_list(Cast("document", TextField()), flat=True)
+    return [_BUILDS.decode(text) for text in texts]
+
+
+def put_game(value: GameValue, by: Any) -> None:
+    """Keeps a game definition that staff wrote; its mods follow in the background. Raises DocumentError or Refusal with a sentence."""
     documents.from_builtins(Catalogue, documents.to_builtins(Catalogue(games=(value,), mods=())))
     versions = {version.label for version in value.versions}
     if not versions:
@@ -156,8 +177,13 @@ def put_game(value: GameValue) -> None:
             raise Refusal(409, "in-use", f"{pack.name} stands on version {ground.game_version}. Nothing was changed.")
         if ground.loader and ground.loader.slug not in loaders:
             raise Refusal(409, "in-use", f"{pack.name} stands on the loader {ground.loader.slug}. Nothing was changed.")
+    from .tasks import reground_mods
+
     with transaction.atomic():
-        keep_game(value)
+        if keep_game(value):
+            title = f"Working out what each mod of {value.name} is for"
+            job = Job.objects.create(title=title[:200], unit="mods", owner=by)
+            reground_mods.configure(lock=f"grounds-{value.slug}").defer(job=job.pk, game=value.slug)
         announce("catalogue")
 
 
@@ -218,8 +244,7 @@ def _withdraw_missing(row: Mod, versions: set[str]) -> None:
     if gone:
         # What it is for has changed; and should the feed list it again, it is taken in again.
         game = msgspec.convert(row.game.document, GameValue)
-        texts = row.builds.values_list(Cast("document", TextField()), flat=True)
-        row.grounds = grounds_of((_BUILDS.decode(text) for text in texts), game, every_ground(game))
+        row.grounds = grounds_of(_builds_of(row), game, every_ground(game))
         row.digest = row.digest if versions else ""
         row.save(update_fields=["grounds", "digest", "changed"])
 

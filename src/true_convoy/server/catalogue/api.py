@@ -1,16 +1,12 @@
-"""Games, starter collections, and importing catalogues."""
+"""Games, and importing catalogues."""
 
-from typing import Annotated, Any
+from typing import Any
 
 import msgspec
-from django.shortcuts import get_object_or_404
-from msgspec import Meta
 from procrastinate.exceptions import AlreadyEnqueued
 from rest_framework.request import Request
 
-from true_convoy.core import documents
 from true_convoy.core.model import Game
-from true_convoy.core.model import Pack as PackValue
 
 from ..access import Refusal, Who
 from ..frame import View, operation
@@ -18,8 +14,6 @@ from ..jobs.api import JobInfo, info
 from ..jobs.models import Job
 from . import queries
 from .actions import check_address, put_game
-from .models import Game as GameRow
-from .models import Starter
 from .tasks import import_catalogue
 
 
@@ -40,30 +34,6 @@ class GameRequest(msgspec.Struct, kw_only=True):
     """A game definition to be kept, new or changed."""
 
     game: Game
-
-
-class StarterInfo(msgspec.Struct, kw_only=True):
-    """A starter collection: for which game, what it is, and the names of the mods it begins with."""
-
-    id: int
-    game: str
-    name: str
-    about: str
-    mods: list[str]
-
-
-class StarterList(msgspec.Struct, kw_only=True):
-    """The starter collections, by name."""
-
-    starters: list[StarterInfo]
-
-
-class StarterRequest(msgspec.Struct, kw_only=True):
-    """A pack document to be offered as a starter collection."""
-
-    name: Annotated[str, Meta(min_length=1, max_length=200)]
-    about: Annotated[str, Meta(max_length=500)] = ""
-    document: dict[str, Any]
 
 
 class ImportRequest(msgspec.Struct, kw_only=True):
@@ -88,37 +58,12 @@ class GamesView(View):
 
     @operation(Who.STAFF, takes=GameRequest, gives=Game)
     def put(self, request: Request, body: GameRequest) -> Game:
-        """Keeps a game definition. Refused where packs stand on a version or loader it no longer has."""
-        put_game(body.game)
+        """Keeps a game definition. Refused where packs stand on a version or loader it no longer has.
+
+        What its mods are for by its new grounds is worked out in the background.
+        """
+        put_game(body.game, request.user)
         return body.game
-
-
-def _starters() -> StarterList:
-    found = []
-    for row in Starter.objects.select_related("game").order_by("name"):
-        slugs = [entry["mod"] for entry in row.document["entries"] if entry.get("chosen", True)]
-        named = queries.names(row.game.slug, slugs)
-        about = {"id": row.pk, "game": row.game.slug, "name": row.name, "about": row.about}
-        found.append(StarterInfo(**about, mods=[named.get(slug, slug) for slug in slugs]))
-    return StarterList(starters=found)
-
-
-class StartersView(View):
-    """Starter collections."""
-
-    @operation(Who.SIGNED_IN, gives=StarterList)
-    def get(self, request: Request) -> StarterList:
-        """All starter collections, by name."""
-        return _starters()
-
-    @operation(Who.STAFF, takes=StarterRequest, gives=StarterList, status=201)
-    def post(self, request: Request, body: StarterRequest) -> StarterList:
-        """Offers a pack document as a starter collection; one of the same name is replaced."""
-        value = documents.from_builtins(PackValue, body.document)
-        game = get_object_or_404(GameRow, slug=value.game)
-        facts = {"about": body.about, "document": documents.to_builtins(value)}
-        Starter.objects.update_or_create(game=game, name=body.name, defaults=facts)
-        return _starters()
 
 
 class ImportsView(View):
