@@ -343,7 +343,11 @@ class Mod(Record, frozen=True, kw_only=True):
 
     def build(self, version: str | None) -> Build | None:
         """The build of exactly this version text, if there is one."""
-        return next((build for build in self.builds if build.version == version), None)
+        # Asked for thousands of times in a large draft, where a generator would take most of the time.
+        for build in self.builds:
+            if build.version == version:
+                return build
+        return None
 
 
 class Catalogue(Record, frozen=True, kw_only=True):

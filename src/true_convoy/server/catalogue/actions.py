@@ -165,7 +165,10 @@ def _builds_of(mod: Mod) -> list[BuildValue]:
 
 
 def put_game(value: GameValue, by: Any) -> None:
-    """Keeps a game definition that staff wrote; its mods follow in the background. Raises DocumentError or Refusal with a sentence."""
+    """Keeps a game definition that staff wrote; its mods follow in the background.
+
+    Raises DocumentError or Refusal with a sentence.
+    """
     documents.from_builtins(Catalogue, documents.to_builtins(Catalogue(games=(value,), mods=())))
     versions = {version.label for version in value.versions}
     if not versions:

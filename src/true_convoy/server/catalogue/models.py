@@ -9,6 +9,10 @@ from django.contrib.postgres.search import SearchVector, SearchVectorField
 from django.db import models
 from django.db.models import Q
 
+from .lookups import Among
+
+models.CharField.register_lookup(Among)
+
 
 class Game(models.Model):
     """A game definition, as its document. ``removals`` counts the mods of it that were removed."""

@@ -166,10 +166,10 @@ def mod_row(game: str, slug: str) -> Mod:
 
 def schemes(game: str, slugs: Iterable[str]) -> dict[str, Scheme]:
     """The version schemes of mods, by slug."""
-    rows = Mod.objects.filter(game__slug=game, slug__in=list(slugs)).values_list("slug", "document__version_scheme")
+    rows = Mod.objects.filter(game__slug=game, slug__among=slugs).values_list("slug", "document__version_scheme")
     return {slug: Scheme(scheme) for slug, scheme in rows}
 
 
 def names(game: str, slugs: Iterable[str]) -> dict[str, str]:
     """What people call mods, by slug."""
-    return dict(Mod.objects.filter(game__slug=game, slug__in=list(slugs)).values_list("slug", "name"))
+    return dict(Mod.objects.filter(game__slug=game, slug__among=slugs).values_list("slug", "name"))

@@ -36,7 +36,7 @@ _LOCK = threading.Lock()
 
 def readings(game: str, slugs: Iterable[str]) -> dict[str, Reading]:
     """The mods with these slugs that the catalogue has, by slug."""
-    rows = ModRow.objects.filter(game__slug=game, slug__in=list(slugs)).values_list("pk", "slug", "changed")
+    rows = ModRow.objects.filter(game__slug=game, slug__among=slugs).values_list("pk", "slug", "changed")
     found: dict[str, Reading] = {}
     stale: dict[int, datetime] = {}
     with _LOCK:

@@ -183,7 +183,7 @@ def shelves_of(user: Any) -> list[int]:
 
 def hidden_from(user: Any, game: str, slugs: Iterable[str]) -> list[str]:
     """Those of some mods that stand on a shelf this person has no part in."""
-    rows = Mod.objects.filter(game__slug=game, slug__in=list(slugs), shelf__isnull=False)
+    rows = Mod.objects.filter(game__slug=game, slug__among=slugs, shelf__isnull=False)
     return sorted(rows.exclude(shelf__in=shelves_of(user)).values_list("slug", flat=True))
 
 
