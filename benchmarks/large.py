@@ -24,8 +24,11 @@ def use() -> None:
     os.environ["CONVOY_DB_NAME"] = DATABASE
     import django
     from django.core.management import call_command
+    from django.db import connection
 
     django.setup()
+    if connection.settings_dict["NAME"] != DATABASE:
+        raise RuntimeError("Another database is in use already. Nothing was changed.")
     call_command("migrate", verbosity=0)
     from true_convoy.server.catalogue.models import Build, Game
 
