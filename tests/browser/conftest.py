@@ -7,7 +7,7 @@ import tempfile
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 
 import psycopg
 import pytest
@@ -25,6 +25,33 @@ FLAGS = [
     *("--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking"),
     *("--disable-component-update", "--disable-sync", "--disable-quic", "--hide-scrollbars"),
 ]
+
+# Looking in the page itself takes one question where asking about every element would take hundreds.
+LOOKING = r"""
+const words = (text) => (text ?? "").replace(/[\u00a0\u2009\t]/g, " ").trim();
+const shown = (e) => e.checkVisibility({ visibilityProperty: true }) && e.getClientRects().length > 0;
+const texts = (ids) => ids.split(" ").map((id) => document.getElementById(id)?.innerText ?? "").join(" ");
+const called = (e) => words(
+  e.getAttribute("aria-label") || texts(e.getAttribute("aria-labelledby") ?? "")
+  || [...(e.labels ?? [])].map((label) => label.innerText).join(" ") || e.placeholder || e.innerText
+).replace(/ *\*/, "");
+const said = (selector, text) =>
+  [...document.querySelectorAll(selector)].some((e) => words(e.innerText).includes(text));
+const pressable = (inside, name) => {
+  const found = [...document.querySelectorAll(inside)].flatMap((e) => [
+    ...e.querySelectorAll("button, a, [role=menuitem], [role=option], [role=tab]"),
+  ]);
+  const named = (e) => words(e.getAttribute("aria-label") || e.innerText) === name;
+  const usable = (e) => shown(e) && !e.disabled && e.getAttribute("aria-disabled") !== "true";
+  const element = found.find((e) => named(e) && usable(e));
+  element?.scrollIntoView({ block: "nearest" });
+  return element ?? null;
+};
+const field = (selector, label, hidden) => {
+  const matches = (e) => called(e) === label || (e.role === "combobox" && called(e).startsWith(label));
+  return [...document.querySelectorAll(selector)].find((e) => matches(e) && (hidden || shown(e))) ?? null;
+};
+"""
 
 
 @dataclass
@@ -59,6 +86,8 @@ def application(running_host, tmp_path_factory) -> Iterator[Application]:
 
 class Reader:
     """A person at a browser. Everything waits for what is expected, so no test needs to sleep."""
+
+    sessions: ClassVar[dict[str, dict[str, Any]]] = {}
 
     def __init__(self, address: str) -> None:
         options = webdriver.ChromeOptions()
@@ -119,26 +148,22 @@ class Reader:
         return self.driver.find_element(By.CSS_SELECTOR, selector).text
 
     def see(self, text: str, selector: str = "body", seconds: float = 45) -> None:
-        self.until(lambda: any(text in element.text for element in self.all(selector)), seconds)
+        self.until(lambda: self.run("return said(...arguments)", selector, text), seconds)
 
     def miss(self, text: str, selector: str = "body") -> None:
-        self.until(lambda: not any(text in element.text for element in self.all(selector)))
+        self.until(lambda: not self.run("return said(...arguments)", selector, text))
+
+    def run(self, script: str, *arguments: Any) -> Any:
+        """What a script gives in the page, which is asked once, not element by element."""
+        return self.driver.execute_script(LOOKING + script, *arguments)
 
     def press(self, name: str, inside: str = "body") -> None:
         """Clicks the enabled button, link or menu entry with this name, once it is there."""
 
-        def named() -> Any:
-            for element in self.all(f"{inside} :is(button, a, [role=menuitem], [role=option], [role=tab])"):
-                label = element.get_attribute("aria-label") or element.text
-                if label.strip() == name and element.is_displayed() and element.is_enabled():
-                    return element
-            return None
-
         def clicked() -> bool:
-            element = named()
+            element = self.run("return pressable(...arguments)", inside, name)
             if element is None:
                 return False
-            self.driver.execute_script("arguments[0].scrollIntoView({block: 'nearest'})", element)
             element.click()
             return True
 
@@ -147,28 +172,19 @@ class Reader:
     def fill(self, label: str, text: str) -> None:
         """Writes into the field with this label or accessible name."""
 
-        def field() -> Any:
-            for element in self.all("input, textarea"):
-                marks = (element.accessible_name or "").strip(" *\u2009\u00a0")
-                if marks == label and element.is_displayed():
-                    return element
-            return None
-
-        element = self.until(field)
+        element = self.until(lambda: self.run("return field('input, textarea', ...arguments)", label))
         element.send_keys(Keys.CONTROL, "a")
         element.send_keys(text)
 
     def choose(self, label: str, option: str) -> None:
         """Takes an option of the list with this label."""
-        field = self.until(
-            lambda: next((e for e in self.all("[role=combobox]") if (e.accessible_name or "").startswith(label)), None)
-        )
+        field = self.until(lambda: self.run("return field('[role=combobox]', ...arguments)", label))
         field.click()
         self.press(option, "[role=listbox]")
 
     def toggle(self, label: str) -> None:
         """Turns a switch or box over; the input itself is drawn by others and cannot be pointed at."""
-        box = self.until(lambda: next((e for e in self.all("input") if e.get_attribute("aria-label") == label), None))
+        box = self.until(lambda: self.run("return field('input', ...arguments, true)", label))
         self.driver.execute_script("arguments[0].click()", box)
 
     def keys(self, keys: str) -> None:
@@ -182,11 +198,20 @@ class Reader:
             self.see("undid", f"footer:not([data-revision='{before}'])")
 
     def sign_in(self, person: str) -> None:
+        """Signs somebody in: on the screen the first time, and with the session of that time from then on."""
+        if person in self.sessions:
+            self.driver.execute_cdp_cmd("Network.setCookie", {"url": self.address, **self.sessions[person]})
+            self.go("/")
+            self.until(lambda: self.run("return said('h1', 'Packs') || said('h1', 'Sign in')"))
+            if self.run("return said('h1', 'Packs')"):
+                return
         self.go("/sign-in")
         self.fill("Email address", f"{person}@lantern-lane.example")
         self.fill("Password", DEMO_PASSWORD)
         self.press("Sign in", "form")
         self.see("Packs", "h1")
+        cookie = self.driver.get_cookie("convoy_session")
+        self.sessions[person] = {key: cookie[key] for key in ("name", "value", "httpOnly")}
 
     def complaints(self) -> list[str]:
         """What the console said that a person would call an error; refused requests are expected in places."""

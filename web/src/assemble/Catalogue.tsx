@@ -8,9 +8,10 @@ import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useEffect, useRef, useState } from "react";
-import { Link as To, useSearchParams } from "react-router";
+import { Link as To } from "react-router";
 import { useMods } from "../api/queries";
 import type { Facet, ModList, ModRow } from "../api/schema";
+import { useAddress } from "../parts/address";
 import { Mono, Problem, Waiting } from "../parts/common";
 import { Emblem } from "../parts/Emblem";
 import { useKeys } from "../parts/keys";
@@ -32,16 +33,7 @@ const MOST_COMPARED = 4;
 
 /** What of the address is the look through the catalogue. */
 function useLook(desk: Desk) {
-  const [params, setParams] = useSearchParams();
-  const change = (made: (next: URLSearchParams) => void) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        made(next);
-        return next;
-      },
-      { replace: true },
-    );
+  const [params, change] = useAddress();
   const narrowed = Object.fromEntries(FACETS.map((facet) => [facet, params.getAll(facet)]));
   return {
     asked: { pack: desk.draft.slug, game: desk.draft.game, text: params.get("q") ?? "", narrowed, fits: params.get("fits") === "1", sort: params.get("order") ?? "", page: Number(params.get("page") ?? "1") || 1 },
@@ -56,6 +48,13 @@ function useLook(desk: Desk) {
         next.delete(facet);
         for (const one of there ? left : [...left, value]) next.append(facet, one);
         next.delete("page");
+      }),
+    compare: (slug: string) =>
+      change((next) => {
+        const before = (next.get("compare") ?? "").split(",").filter(Boolean);
+        const after = before.includes(slug) ? before.filter((one) => one !== slug) : [...before, slug].slice(-MOST_COMPARED);
+        if (after.length) next.set("compare", after.join(","));
+        else next.delete("compare");
       }),
     widen: () => change((next) => [...FACETS, "fits", "page"].forEach((key) => next.delete(key))),
   };
@@ -83,16 +82,12 @@ export function Catalogue({ desk }: { desk: Desk }) {
     desk.open({ sel: next.slug, sheet: "mod" });
     document.querySelector(`[data-mod="${CSS.escape(next.slug)}"]`)?.scrollIntoView({ block: "nearest" });
   };
-  const compare = (slug: string) => {
-    const next = compared.includes(slug) ? compared.filter((one) => one !== slug) : [...compared, slug].slice(-MOST_COMPARED);
-    set("compare", next.join(","));
-  };
   const add = () => {
     const button = document.querySelector<HTMLButtonElement>("[data-preview=add] button[data-add]");
     if (button) button.click();
     else if (current) desk.open({ sheet: "mod", sel: current });
   };
-  useKeys({ j: () => step(1), k: () => step(-1), c: () => current && compare(current), a: add });
+  useKeys({ j: () => step(1), k: () => step(-1), c: () => current && look.compare(current), a: add });
   return (
     <Box sx={{ flex: 1, minHeight: 0, display: "flex", flexDirection: "column" }}>
       <Box sx={{ display: "flex", gap: 1.5, px: 2, py: 1, alignItems: "center", flexWrap: "wrap" }}>
@@ -129,7 +124,7 @@ export function Catalogue({ desk }: { desk: Desk }) {
             <Facets found={mods.data} look={look} />
           </Box>
           <Box sx={{ flex: 1, minWidth: 0, overflowY: "auto", display: { xs: narrowing ? "none" : "block", md: "block" } }} tabIndex={0} role="region" aria-label="Results">
-            <Results found={mods.data} desk={desk} look={look} onCompare={compare} />
+            <Results found={mods.data} desk={desk} look={look} onCompare={look.compare} />
           </Box>
         </Box>
       )}

@@ -1,9 +1,10 @@
 // What every screen that changes a draft works with: the draft, making edits, undo and redo, and the open sheet.
 import { useState } from "react";
-import { useOutletContext, useSearchParams } from "react-router";
+import { useOutletContext } from "react-router";
 import { Refused, sentence } from "../api/client";
 import { useEdit, useStepBack, type Edit } from "../api/queries";
 import type { Draft } from "../api/schema";
+import { useAddress } from "../parts/address";
 import { useKeys } from "../parts/keys";
 
 export interface Desk {
@@ -36,7 +37,7 @@ function clashOf(error: unknown): Refusal["clash"] {
 
 export function useDesk() {
   const { draft, others } = useOutletContext<{ draft: Draft; others: string[] }>();
-  const [, setParams] = useSearchParams();
+  const [, change] = useAddress();
   const [wide, setWide] = useState(false);
   const [refused, setRefused] = useState<Refusal | null>(null);
   const edit = useEdit(draft.slug);
@@ -44,17 +45,12 @@ export function useDesk() {
   const redo = useStepBack(draft.slug, "redo");
   const mayEdit = draft.role !== "member";
   const open = (changes: Record<string, string | null>) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        for (const [key, value] of Object.entries(changes)) {
-          if (value === null || value === "") next.delete(key);
-          else next.set(key, value);
-        }
-        return next;
-      },
-      { replace: true },
-    );
+    change((next) => {
+      for (const [key, value] of Object.entries(changes)) {
+        if (value === null || value === "") next.delete(key);
+        else next.set(key, value);
+      }
+    });
   const failed = (about: string[], change: Edit | null) => ({
     onSuccess: () => setRefused(null),
     onError: (error: unknown) => setRefused({ about, why: sentence(error), clash: clashOf(error), edit: change }),

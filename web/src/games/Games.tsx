@@ -15,7 +15,7 @@ import { Mono, Problem, Waiting } from "../parts/common";
 import { Emblem } from "../parts/Emblem";
 import { FileButton } from "../parts/FileButton";
 import { StarterList } from "./StarterList";
-import { Cell, Lines, Rows } from "./fields";
+import { Cell, Lines, RangeCells, Rows } from "./fields";
 
 const NEW: Game = {
   slug: "", name: "", version_scheme: "generic", versions: [], loaders: [], kinds: [], memory: { base_mib: 2048, per_mod_mib: 12 }, outdated: "refused", load_order: false,
@@ -94,17 +94,17 @@ function Definition({ first, staff, fresh }: { first: Game; staff: boolean; fres
           </>
         )}
       </Rows>
-      <Rows title="Loaders" rows={game.loaders ?? []} fresh={{ slug: "", name: "", versions: [] }} onRows={(loaders) => set({ loaders })} columns="1fr 1fr 3fr">
+      <Rows title="Loaders" rows={game.loaders ?? []} fresh={{ slug: "", name: "", versions: [] }} onRows={(loaders) => set({ loaders })} columns="1fr 1fr 4fr">
         {(row, put) => (
           <>
             <Cell label="Slug" value={row.slug} onValue={(slug) => put({ ...row, slug })} />
             <Cell label="Name" value={row.name} onValue={(name) => put({ ...row, name })} />
             <Box>
-              <Rows title="" rows={row.versions ?? []} fresh={{ label: "", game_versions: null, recommended: false }} onRows={(versions) => put({ ...row, versions })} columns="1fr 2fr auto">
+              <Rows title="" rows={row.versions ?? []} fresh={{ label: "", game_versions: null, recommended: false }} onRows={(versions) => put({ ...row, versions })} columns="1fr 3fr auto">
                 {(one, putOne) => (
                   <>
                     <Cell label="Version" value={one.label} onValue={(label) => putOne({ ...one, label })} />
-                    <Cell label="Loads game versions (VERS)" value={one.game_versions ?? ""} onValue={(range) => putOne({ ...one, game_versions: range || null })} />
+                    <RangeCells scheme={game.version_scheme ?? "generic"} versions={game.versions.map((version) => version.label)} value={one.game_versions ?? null} onValue={(range) => putOne({ ...one, game_versions: range })} />
                     <FormControlLabel control={<Checkbox size="small" checked={one.recommended ?? false} onChange={(event) => putOne({ ...one, recommended: event.target.checked })} />} label="recommended" />
                   </>
                 )}

@@ -27,7 +27,7 @@ export function StarterList({ game, staff }: { game: Game; staff: boolean }) {
             {one.about && <Typography variant="body2">{one.about}</Typography>}
             <Typography variant="body2" color="textSecondary">{one.mods.join(", ")}, and what they need.</Typography>
           </Box>
-          {staff && <Button aria-label={`Take ${one.name} back`} disabled={takeBack.isPending} onClick={() => takeBack.mutate(one.id)}>Take back</Button>}
+          {staff && <Button aria-label={`Take back ${one.name}`} disabled={takeBack.isPending} onClick={() => takeBack.mutate(one.id)}>Take back</Button>}
         </Box>
       ))}
       <Problem error={takeBack.error} />
@@ -49,14 +49,17 @@ function Offer({ game, onClose }: { game: Game; onClose: () => void }) {
   }
   return (
     <Box component="form" aria-label="A new starter collection" sx={{ display: "grid", gridTemplateColumns: { xs: "1fr", md: "1fr 1fr 2fr auto auto" }, gap: 1.5, mt: 1.5, alignItems: "start" }} onSubmit={(event) => { event.preventDefault(); offer.mutate(asked, { onSuccess: onClose }); }}>
-      <TextField select label="Pack" value={asked.pack} onChange={(event) => setAsked({ ...asked, pack: event.target.value, name: asked.name || (packs.find((pack) => pack.slug === event.target.value)?.name ?? "") })} helperText="Its chosen mods, as the draft has them now. Mods of private shelves are left out.">
+      <TextField select label="Pack" value={asked.pack} onChange={(event) => setAsked({ ...asked, pack: event.target.value, name: asked.name || (packs.find((pack) => pack.slug === event.target.value)?.name ?? "") })}>
         {packs.map((pack) => <MenuItem key={pack.slug} value={pack.slug}>{pack.name}</MenuItem>)}
       </TextField>
-      <TextField label="Name of the collection" value={asked.name} onChange={(event) => setAsked({ ...asked, name: event.target.value })} slotProps={{ htmlInput: { maxLength: 200 } }} />
+      <TextField label="Name" value={asked.name} onChange={(event) => setAsked({ ...asked, name: event.target.value })} slotProps={{ htmlInput: { maxLength: 200 } }} />
       <TextField label="What it is for" value={asked.about} onChange={(event) => setAsked({ ...asked, about: event.target.value })} slotProps={{ htmlInput: { maxLength: 500 } }} />
       <Button type="submit" variant="contained" disabled={offer.isPending || !asked.pack || !asked.name.trim()}>{offer.isPending ? "Offering it" : "Offer"}</Button>
       <Button onClick={onClose}>Close</Button>
-      <Box sx={{ gridColumn: "1 / -1" }}><Problem error={offer.error} /></Box>
+      <Box sx={{ gridColumn: "1 / -1" }}>
+        <Typography variant="body2" color="textSecondary">The chosen mods of its draft, as they are now. Mods of private shelves are left out; one of the same name is replaced.</Typography>
+        <Problem error={offer.error} />
+      </Box>
     </Box>
   );
 }

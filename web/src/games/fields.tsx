@@ -44,7 +44,7 @@ interface CellProps {
 
 export function Cell({ label, value, kind = "text", options, words = {}, onValue }: CellProps) {
   return (
-    <TextField select={options !== undefined} type={kind} label={label} value={value} onChange={(event) => onValue(event.target.value)} slotProps={kind === "date" ? { inputLabel: { shrink: true } } : undefined}>
+    <TextField select={options !== undefined} type={kind} label={label} value={value} onChange={(event) => onValue(event.target.value)} slotProps={{ inputLabel: kind === "date" || options ? { shrink: true } : {}, select: { displayEmpty: true } }}>
       {options?.map((option) => <MenuItem key={option} value={option}>{words[option] ?? option}</MenuItem>)}
     </TextField>
   );
@@ -53,4 +53,18 @@ export function Cell({ label, value, kind = "text", options, words = {}, onValue
 /** Several texts, one on a line. */
 export function Lines({ label, value, onValue }: { label: string; value: string[]; onValue: (value: string[]) => void }) {
   return <TextField multiline minRows={2} label={label} value={value.join("\n")} onChange={(event) => onValue(event.target.value.split("\n").map((line) => line.trim()))} onBlur={() => onValue(value.filter(Boolean))} slotProps={{ inputLabel: { shrink: true } }} />;
+}
+
+/** A range of the game's versions, as the first one in it and the first one past it; other ranges stay as they are written. */
+export function RangeCells({ scheme, versions, value, onValue }: { scheme: string; versions: string[]; value: string | null; onValue: (value: string | null) => void }) {
+  const bounds = /^vers:[a-z]+\/(?:>=([^|<>=]+))?\|?(?:<([^|<>=]+))?$/.exec(value ?? `vers:${scheme}/`);
+  if (!bounds) return <Cell label="Loads game versions (VERS)" value={value ?? ""} onValue={(text) => onValue(text || null)} />;
+  const [, from = "", below = ""] = bounds;
+  const put = (first: string, past: string) => onValue(first || past ? `vers:${scheme}/${[first && `>=${first}`, past && `<${past}`].filter(Boolean).join("|")}` : null);
+  return (
+    <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 1 }}>
+      <Cell label="Game from" value={from} options={["", ...new Set([...versions, ...(from ? [from] : [])])]} words={{ "": "the oldest" }} onValue={(first) => put(first, below)} />
+      <Cell label="up to before" value={below} options={["", ...new Set([...versions, ...(below ? [below] : [])])]} words={{ "": "no end" }} onValue={(past) => put(from, past)} />
+    </Box>
+  );
 }

@@ -7,9 +7,10 @@ import Tabs from "@mui/material/Tabs";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useState } from "react";
-import { Link as To, useOutletContext, useSearchParams } from "react-router";
+import { Link as To, useOutletContext } from "react-router";
 import { useRoad } from "../api/queries";
 import type { Draft, RigOnRoad, Road, State } from "../api/schema";
+import { useAddress } from "../parts/address";
 import { Empty, Mono, Problem, Time, Waiting } from "../parts/common";
 import { STATE_COLOUR, StateMark } from "../parts/marks";
 import { RoadView, summary } from "../parts/RoadView";
@@ -22,15 +23,10 @@ const ORDER: State[] = ["strayed", "waiting", "behind", "silent", "in step"];
 export function RollOut() {
   const { draft } = useOutletContext<{ draft: Draft }>();
   const road = useRoad(draft.slug);
-  const [params, setParams] = useSearchParams();
+  const [params, make] = useAddress();
   const [wide, setWide] = useState(false);
   const change = (key: string, value: string | null) =>
-    setParams((before) => {
-      const next = new URLSearchParams(before);
-      if (value) next.set(key, value);
-      else next.delete(key);
-      return next;
-    }, { replace: true });
+    make((next) => (value ? next.set(key, value) : next.delete(key)));
   if (road.error) return <Problem error={road.error} again={() => void road.refetch()} />;
   if (!road.data) return <Waiting what="Asking where the rigs are" />;
   const selected = road.data.rigs.find((rig) => String(rig.id) === params.get("rig"));
