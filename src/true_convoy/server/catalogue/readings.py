@@ -17,7 +17,11 @@ from true_convoy.core.model import Build, Clashes, Mod, Requires, Suggests
 from .models import Mod as ModRow
 
 MOST = 5000
-_DECODER = msgspec.json.Decoder(Build)
+_DECODER = msgspec.json.Decoder(tuple[Build, ...])
+_BUILDS_OF = (
+    "SELECT mod_id, '[' || string_agg(document::text, ',' ORDER BY id) || ']' FROM catalogue_build"
+    " WHERE mod_id = ANY(%s) GROUP BY mod_id"
+)
 
 
 class Reading(msgspec.Struct, frozen=True, kw_only=True, gc=False):
@@ -58,20 +62,18 @@ def readings(game: str, slugs: Iterable[str]) -> dict[str, Reading]:
 
 
 def _read(changed: dict[int, datetime]) -> list[Reading]:
-    # Thousands of builds are read for a large draft: as text, straight into values, without model objects between.
-    builds: dict[int, list[Build]] = {pk: [] for pk in changed}
+    mods = dict(ModRow.objects.filter(pk__in=changed).values_list("pk", "document"))
+    found = []
+    # Thousands of builds are read for a large draft: a mod's together, as text, straight into values, and the first of
+    # them while the database writes the next.
     with connection.cursor() as cursor:
-        cursor.execute(
-            "SELECT mod_id, document::text FROM catalogue_build WHERE mod_id = ANY(%s) ORDER BY id", [list(changed)]
-        )
-        for pk, document in cursor.fetchall():
-            builds[pk].append(_DECODER.decode(document))
-    rows = ModRow.objects.filter(pk__in=changed).values_list("pk", "document")
-    return [_reading(pk, changed[pk], document, builds[pk]) for pk, document in rows]
+        for pk, documents in cursor.cursor.stream(_BUILDS_OF, [list(mods)]):
+            found.append(_reading(pk, changed[pk], mods.pop(pk), _DECODER.decode(documents)))
+    return found + [_reading(pk, changed[pk], document, ()) for pk, document in mods.items()]
 
 
-def _reading(pk: int, changed: datetime, document: dict[str, object], builds: list[Build]) -> Reading:
-    mod = msgspec.structs.replace(msgspec.convert(document | {"builds": ()}, Mod), builds=tuple(builds))
+def _reading(pk: int, changed: datetime, document: dict[str, object], builds: tuple[Build, ...]) -> Reading:
+    mod = msgspec.structs.replace(msgspec.convert(document | {"builds": ()}, Mod), builds=builds)
     needed: set[str] = set()
     beside = {*mod.counterparts, *([mod.successor] if mod.successor else [])}
     for relation in (relation for build in builds for relation in build.relations):
