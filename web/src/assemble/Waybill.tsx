@@ -1,29 +1,19 @@
 // The waybill: the pack as one dense, ruled table on paper, with a running total at its foot.
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import Checkbox from "@mui/material/Checkbox";
-import Switch from "@mui/material/Switch";
 import Typography from "@mui/material/Typography";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useMemo, useRef, useState, type DragEvent } from "react";
+import { useEffect, useMemo, useRef, useState, type ChangeEvent, type DragEvent, type FormEvent, type MouseEvent } from "react";
 import { useSearchParams } from "react-router";
 import { useFindings } from "../api/queries";
 import type { EntryRow, Finding } from "../api/schema";
 import { Empty, Mono } from "../parts/common";
-import { Emblem } from "../parts/Emblem";
 import { useKeys } from "../parts/keys";
-import { GradeMark } from "../parts/marks";
 import { count, gibibytes, sides, size } from "../parts/words";
-import { COLUMNS, GROUPS, keepColumns, keptColumns, SORTS, why, type Column } from "./columns";
+import { COLUMNS, GROUPS, keepColumns, keptColumns, SORTS } from "./columns";
 import type { Desk } from "./desk";
+import { SHEET, WaybillRow, type Shape } from "./WaybillRow";
 import { Chosen, Tools } from "./WaybillTools";
-
-interface Shape {
-  row: number;
-  template: string;
-  columns: Column[];
-  beside: boolean;
-}
 
 type Line = { head: string; size: number } | { entry: EntryRow };
 
@@ -70,6 +60,28 @@ export function Waybill({ desk, refused }: { desk: Desk; refused: string[] }) {
     order.splice(Math.min(Math.max(to, 0), order.length), 0, mod);
     desk.make({ do: "set-load-order", mods: order });
   };
+  // Rows have no handlers of their own: what happens in one is heard here.
+  const of = (event: { target: EventTarget }) => (event.target as Element).closest<HTMLElement>("[data-entry]")?.dataset.entry ?? "";
+  const change = (event: ChangeEvent<HTMLDivElement> | FormEvent<HTMLDivElement>) => {
+    const input = event.target as HTMLInputElement;
+    const mod = of(event);
+    if (input.name === "marked") toggle(mod);
+    else if (input.checked) desk.make({ do: "set-enabled", mod, enabled: true });
+    else desk.turnOff([mod]);
+  };
+  const look = (event: MouseEvent) => {
+    const mod = of(event);
+    if (mod && !(event.target as Element).closest("[data-own]")) open({ sheet: "mod", sel: mod });
+  };
+  const drag = {
+    onDragStart: (event: DragEvent) => event.dataTransfer.setData("text/convoy-entry", of(event)),
+    onDragOver: (event: DragEvent) => event.preventDefault(),
+    onDrop: (event: DragEvent) => {
+      event.preventDefault();
+      const [mod, onto] = [event.dataTransfer.getData("text/convoy-entry"), of(event)];
+      if (mod && onto && mod !== onto) move(mod, rows.findIndex((row) => row.mod === onto));
+    },
+  };
   const shift = (by: number) => movable && current && move(current, rows.findIndex((row) => row.mod === current) + by);
   useKeys({ j: () => step(1), k: () => step(-1), J: () => shift(1), K: () => shift(-1), x: () => current && toggle(current), Enter: () => current && open({ sheet: "mod" }) });
   return (
@@ -78,18 +90,18 @@ export function Waybill({ desk, refused }: { desk: Desk; refused: string[] }) {
         {chosen.length > 0 ? <Chosen desk={desk} chosen={chosen} onNone={() => setMarked(new Set())} /> : <Tools desk={desk} beside={beside} filter={filter} sort={sort} group={group} columns={columns} onColumns={(keys) => (keepColumns(keys), setColumns(keys))} />}
       </Box>
       {draft.entries.length === 0 ? <Nothing desk={desk} /> : (
-        <Box role="table" aria-label="Waybill" aria-rowcount={rows.length + 1} sx={{ flex: 1, minHeight: 0, display: "flex", flexDirection: "column", overflowX: "auto", bgcolor: "background.paper" }}>
+        <Box role="table" aria-label="Waybill" aria-rowcount={rows.length + 1} sx={{ flex: 1, minHeight: 0, display: "flex", flexDirection: "column", overflowX: "auto", bgcolor: "background.paper", ...SHEET }}>
           <Head shape={shape} all={rows.length > 0 && rows.every((row) => marked.has(row.mod))} mayEdit={mayEdit} onAll={(all) => setMarked(new Set(all ? rows.map((row) => row.mod) : []))} />
           <Box ref={box} sx={{ flex: 1, minHeight: 0, overflowY: "auto", minWidth: 760 }}>
-            <Box role="rowgroup" sx={{ height: list.getTotalSize(), position: "relative" }}>
+            <div role="rowgroup" style={{ height: list.getTotalSize(), position: "relative" }} onClick={look} onChange={change} {...(movable && drag)}>
               {list.getVirtualItems().map((item) => {
                 const line = lines[item.index];
                 if (!line) return null;
                 if ("head" in line) return <GroupHead key={`group ${line.head}`} top={item.start} height={shape.row} head={line.head} number={line.size} />;
                 const { entry } = line;
-                return <Row key={entry.mod} top={item.start} index={item.index} entry={entry} desk={desk} shape={shape} current={entry.mod === current} marked={marked.has(entry.mod)} onMark={() => toggle(entry.mod)} refused={refused.includes(entry.mod)} finding={marks.get(entry.mod)} onDrop={movable ? (mod) => move(mod, rows.indexOf(entry)) : undefined} />;
+                return <WaybillRow key={entry.mod} top={item.start} index={item.index} entry={entry} shape={shape} mayEdit={mayEdit} movable={movable} current={entry.mod === current} marked={marked.has(entry.mod)} refused={refused.includes(entry.mod)} finding={marks.get(entry.mod)} />;
               })}
-            </Box>
+            </div>
             {rows.length === 0 && <Typography sx={{ p: 2 }}>No entry matches this filter.</Typography>}
           </Box>
           <Foot desk={desk} />
@@ -102,7 +114,7 @@ export function Waybill({ desk, refused }: { desk: Desk; refused: string[] }) {
 /** The lines to draw: entries filtered and sorted, and where they are grouped a heading before each group. */
 function useLines(entries: EntryRow[], loadOrder: string[], filter: string, sort: string, group: string): Line[] {
   return useMemo(() => {
-    const found = entries.filter((entry) => matches(entry, filter));
+    const found = filter ? entries.filter((entry) => matches(entry, filter)) : [...entries];
     const place = new Map(loadOrder.map((mod, index) => [mod, index]));
     const last = loadOrder.length;
     if (sort === "order") found.sort((one, two) => (place.get(one.mod) ?? last) - (place.get(two.mod) ?? last));
@@ -133,7 +145,7 @@ function Nothing({ desk }: { desk: Desk }) {
 function Head({ shape, all, mayEdit, onAll }: { shape: Shape; all: boolean; mayEdit: boolean; onAll: (all: boolean) => void }) {
   return (
     <Box role="row" sx={{ display: "grid", gridTemplateColumns: shape.template, columnGap: 1, alignItems: "center", px: 2, height: 32, minWidth: 760, borderTop: 2, borderBottom: 1, borderColor: "text.primary", flex: "none", fontSize: "0.8rem", fontWeight: 600, color: "text.secondary" }}>
-      <span role="columnheader">{mayEdit && <Checkbox size="small" sx={{ p: 0.25 }} checked={all} onChange={(event) => onAll(event.target.checked)} slotProps={{ input: { "aria-label": "Select all entries" } }} />}</span>
+      <span role="columnheader">{mayEdit && <label className="own"><input type="checkbox" className="box" checked={all} onChange={(event) => onAll(event.target.checked)} aria-label="Select all entries" /></label>}</span>
       <span role="columnheader" aria-label="Marks" />
       <span role="columnheader" aria-label="Emblem" />
       <span role="columnheader">Mod</span>
@@ -151,20 +163,6 @@ function GroupHead({ top, height, head, number }: { top: number; height: number;
   );
 }
 
-interface RowProps {
-  top: number;
-  index: number;
-  entry: EntryRow;
-  desk: Desk;
-  shape: Shape;
-  current: boolean;
-  marked: boolean;
-  onMark: () => void;
-  refused: boolean;
-  finding: Finding | undefined;
-  onDrop?: (mod: string) => void;
-}
-
 /** The worst open finding of each entry that it concerns first. */
 function useMarks(pack: string): Map<string, Finding> {
   const findings = useFindings(pack).data?.findings;
@@ -176,57 +174,6 @@ function useMarks(pack: string): Map<string, Finding> {
     }
     return marks;
   }, [findings]);
-}
-
-function MarginMark({ entry, refused, finding }: { entry: EntryRow; refused: boolean; finding: Finding | undefined }) {
-  if (refused) return <GradeMark grade="stop" label="The last change here was refused" />;
-  if (finding) return <GradeMark grade={finding.grade} label={`${finding.message} ${finding.effect}`} />;
-  if (entry.by_hand) return <GradeMark grade="caution" label="Members must fetch this file by hand" />;
-  if (entry.note) return <GradeMark grade="note" label={entry.note} />;
-  return null;
-}
-
-function Row({ top, index, entry, desk, shape, current, marked, onMark, refused, finding, onDrop }: RowProps) {
-  const faded = entry.enabled ? 1 : 0.6;
-  const drag = onDrop && {
-    draggable: true,
-    onDragStart: (event: DragEvent) => event.dataTransfer.setData("text/convoy-entry", entry.mod),
-    onDragOver: (event: DragEvent) => event.preventDefault(),
-    onDrop: (event: DragEvent) => {
-      event.preventDefault();
-      const mod = event.dataTransfer.getData("text/convoy-entry");
-      if (mod && mod !== entry.mod) onDrop(mod);
-    },
-  };
-  const turn = (enabled: boolean) => (enabled ? desk.make({ do: "set-enabled", mod: entry.mod, enabled }) : desk.turnOff([entry.mod]));
-  return (
-    <Box
-      role="row"
-      aria-rowindex={index + 2}
-      aria-selected={current}
-      data-entry={entry.mod}
-      onClick={() => desk.open({ sheet: "mod", sel: entry.mod })}
-      {...drag}
-      sx={{
-        position: "absolute", top, left: 0, right: 0, height: shape.row, display: "grid", gridTemplateColumns: shape.template, columnGap: 1, alignItems: "center", px: 2, cursor: onDrop ? "grab" : "pointer",
-        borderBottom: 1, borderColor: "divider", bgcolor: current || marked ? "selected" : undefined, "&:hover": { bgcolor: "selected" },
-      }}
-    >
-      <span role="cell" onClick={(event) => event.stopPropagation()}>
-        {desk.mayEdit && <Checkbox size="small" sx={{ p: 0.25 }} checked={marked} onChange={onMark} slotProps={{ input: { "aria-label": `Select ${entry.name}` } }} />}
-      </span>
-      <Box component="span" role="cell" sx={{ display: "flex" }}><MarginMark entry={entry} refused={refused} finding={finding} /></Box>
-      <Box role="cell" sx={{ pl: entry.chosen ? 0 : 1 }}><Emblem slug={entry.mod} large={entry.chosen ? 23 : 18} hollow={!entry.chosen || !entry.enabled} /></Box>
-      <Box role="cell" sx={{ minWidth: 0, opacity: faded, lineHeight: 1.2 }}>
-        <Typography component="button" noWrap sx={{ all: "unset", cursor: "pointer", fontWeight: entry.chosen ? 600 : 400, "&:focus-visible": { outline: "2px solid" } }}>{entry.name}</Typography>
-        {shape.beside && <Typography variant="caption" color="textSecondary" component="div" noWrap sx={{ lineHeight: 1.25 }} title={why(entry)}>{why(entry)}</Typography>}
-      </Box>
-      {shape.columns.map((column) => <Box key={column.key} role="cell" sx={{ minWidth: 0, overflow: "hidden", whiteSpace: "nowrap", opacity: faded, textAlign: column.right ? "right" : undefined, lineHeight: 1.2 }}>{column.cell(entry)}</Box>)}
-      <span role="cell" onClick={(event) => event.stopPropagation()}>
-        <Switch size="small" checked={entry.enabled} disabled={!desk.mayEdit} onChange={(event) => turn(event.target.checked)} slotProps={{ input: { "aria-label": `${entry.name} on or off` } }} />
-      </span>
-    </Box>
-  );
 }
 
 function Foot({ desk }: { desk: Desk }) {

@@ -1,9 +1,6 @@
 // The columns of the waybill: which there are, which are shown, and how the rows are sorted and grouped.
-import Tooltip from "@mui/material/Tooltip";
-import Typography from "@mui/material/Typography";
 import type { ReactNode } from "react";
 import type { EntryRow } from "../api/schema";
-import { Mono } from "../parts/common";
 import { REACH, sides, size } from "../parts/words";
 
 export interface Column {
@@ -22,34 +19,28 @@ export function why(entry: EntryRow): string {
   return [offered, entry.pin !== null ? `pinned${entry.pin ? `: ${entry.pin}` : ""}` : "", entry.keep.length + entry.drop.length ? "only some of its files" : "", entry.summary].filter(Boolean).join(" · ");
 }
 
-function BuildCell({ entry }: { entry: EntryRow }) {
-  return (
-    <>
-      <Mono strong>{entry.version ?? "any"}</Mono>
-      {entry.newest && entry.version && entry.newest !== entry.version && (
-        <Tooltip title={`A newer build fits: ${entry.newest}`}>
-          <Typography variant="caption" color="secondary" component="span" noWrap sx={{ lineHeight: 1.2, ml: 1 }}>newer: <Mono>{entry.newest}</Mono></Typography>
-        </Tooltip>
-      )}
-    </>
-  );
-}
+const build = (entry: EntryRow) => (
+  <>
+    <span className="mono strong">{entry.version ?? "any"}</span>
+    {entry.newest && entry.version && entry.newest !== entry.version && <span className="newer" title={`A newer build fits: ${entry.newest}`}>newer: <span className="mono">{entry.newest}</span></span>}
+  </>
+);
 
-const text = (given: string) => <Typography variant="body2" component="span" noWrap title={given} sx={{ display: "block" }}>{given}</Typography>;
+const text = (given: string, quiet = false) => <span title={given} className={quiet ? "quiet" : undefined}>{given}</span>;
 
 export const COLUMNS: Column[] = [
-  { key: "about", title: "About, and why it is here", width: "minmax(180px, 3fr)", narrow: "", cell: (entry) => <Typography variant="body2" color="textSecondary" noWrap title={why(entry)}>{why(entry)}</Typography> },
-  { key: "build", title: "Build", width: "150px", narrow: "140px", cell: (entry) => <BuildCell entry={entry} /> },
+  { key: "about", title: "About, and why it is here", width: "minmax(180px, 3fr)", narrow: "", cell: (entry) => text(why(entry), true) },
+  { key: "build", title: "Build", width: "150px", narrow: "140px", cell: build },
   { key: "side", title: "Side", width: "64px", narrow: "56px", cell: (entry) => text(sides(entry.sides)) },
   { key: "reach", title: "Reach", width: "92px", narrow: "84px", cell: (entry) => text(REACH[entry.reach] ?? entry.reach) },
-  { key: "size", title: "Size", width: "78px", narrow: "76px", right: true, cell: (entry) => <Mono>{size(entry.size)}</Mono> },
+  { key: "size", title: "Size", width: "78px", narrow: "76px", right: true, cell: (entry) => <span className="mono">{size(entry.size)}</span> },
   { key: "kind", title: "Kind", width: "110px", narrow: "", cell: (entry) => text(entry.kind_name) },
   { key: "categories", title: "Categories", width: "130px", narrow: "", cell: (entry) => text(entry.categories.join(", ")) },
   { key: "licence", title: "Licence", width: "110px", narrow: "", cell: (entry) => text(entry.licence ?? "not stated") },
   { key: "authors", title: "By", width: "120px", narrow: "", cell: (entry) => text(entry.authors.join(", ")) },
   { key: "label", title: "Label", width: "110px", narrow: "", cell: (entry) => text(entry.label) },
   { key: "note", title: "Note", width: "minmax(120px, 2fr)", narrow: "", cell: (entry) => text(entry.note) },
-  { key: "checksum", title: "Checksum", width: "110px", narrow: "", cell: (entry) => <span title={entry.sha256}><Mono>{entry.sha256.slice(0, 10)}</Mono></span> },
+  { key: "checksum", title: "Checksum", width: "110px", narrow: "", cell: (entry) => <span title={entry.sha256} className="mono">{entry.sha256.slice(0, 10)}</span> },
 ];
 const FIRST_COLUMNS = ["about", "build", "side", "reach", "size"];
 const KEPT = "convoy-waybill-columns";
@@ -70,7 +61,8 @@ export function keepColumns(keys: string[]) {
 }
 
 type Order = (one: EntryRow, two: EntryRow) => number;
-const byName: Order = (one, two) => one.name.localeCompare(two.name);
+const names = new Intl.Collator();
+const byName: Order = (one, two) => names.compare(one.name, two.name);
 
 export const SORTS: Record<string, [string, Order]> = {
   chosen: ["chosen first", (one, two) => Number(two.chosen) - Number(one.chosen) || byName(one, two)],
