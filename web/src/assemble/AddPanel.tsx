@@ -64,7 +64,7 @@ function Preview({ preview, extras, onExtra, onInstead, onAdd }: PreviewProps) {
   return (
     <Box data-preview="add">
       <Typography variant="body2" color="textSecondary" sx={{ mb: 0.5 }}>
-        {along > 0 ? `${count(along, "mod")} it needs will come along:` : "It needs nothing that is not there."}
+        {along > 0 ? `${count(along, "mod")} it needs will come along:` : "It needs nothing more."}
       </Typography>
       <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
         {preview.coming.map((one) => (
