@@ -222,6 +222,51 @@ def test_staff_change_what_is_known_of_a_game(reader):
     assert not [b for b in maren.all("button") if b.text == "Keep"], "others only look"
 
 
+def test_staff_write_a_game_from_nothing_and_a_pack_begins_on_it(reader):
+    idris = reader("idris")
+    idris.go("/games?game=new")
+    idris.fill("Name", "Harbour Bell")
+    idris.fill("Slug", "harbour-bell")
+    empty = "[aria-label=Versions] input[type=text][value='']"
+    for label in ("1.0", "1.1"):
+        idris.press("Add a row", "[aria-label=Versions]")
+        idris.until(lambda: idris.all(empty))[0].send_keys(label)
+    idris.press("Add a row", "[aria-label=Loaders]")
+    slug, name = idris.until(lambda: idris.all("[aria-label=Loaders] input[type=text]"))[:2]
+    slug.send_keys("clapper")
+    name.send_keys("Clapper")
+    idris.press("Add a row", "[aria-label='Versions of the loader']")
+    idris.until(lambda: idris.all("[aria-label='Versions of the loader'] input[type=text]"))[0].send_keys("7.2")
+    idris.choose("Game from", "1.1")
+    idris.press("Keep")
+    idris.see("It is kept.", "main")
+    idris.go("/new?game=harbour-bell")
+    idris.see("0 of 0 mods", "[data-version='1.1']")
+    idris.fill("Name", "Bells")
+    idris.choose("Loader", "Clapper")
+    idris.press("Begin the pack")
+    idris.see("The catalogue has no mods for Harbour Bell yet.", "[aria-label=Results]")
+    idris.go("/")
+    idris.see("1.1, Clapper 7.2")
+
+
+def test_staff_offer_a_pack_as_a_starter_collection_and_take_it_back(reader):
+    idris = reader("idris")
+    idris.go("/games?game=tidewrack")
+    idris.press("Offer a pack as one", "main")
+    idris.choose("Pack", "Thursday Deep")
+    idris.fill("Name of the collection", "As on Thursdays")
+    idris.press("Offer", "[aria-label='A new starter collection']")
+    idris.see("As on Thursdays", "[aria-label='Starter collections']")
+    tove = reader("tove")
+    tove.go("/new?game=tidewrack")
+    tove.choose("Begin with", "a starter collection")
+    tove.choose("Starter collection", "As on Thursdays")
+    tove.see("Barter Pier", "form")
+    idris.press("Take back As on Thursdays")
+    idris.miss("As on Thursdays", "[aria-label='Starter collections']")
+
+
 def test_a_pack_is_assembled_without_a_mouse(reader):
     mods = ("star sextant", "moonpull", "reef garden", "seal colony", "kelp farm")
     tove = reader("tove")

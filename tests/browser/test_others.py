@@ -51,6 +51,15 @@ def test_curator_pages_can_be_read_on_a_phone(reader, path, sign):
     assert overflow <= 0
 
 
+def test_results_are_narrowed_on_a_phone(reader):
+    maren = reader("maren", width=390, height=844)
+    maren.go(f"{DEEP}?look=catalogue")
+    maren.press("Narrow")
+    maren.toggle("Category: weather")
+    maren.press("Show the results")
+    maren.see("5 mods", "[aria-label=Results]")
+
+
 def test_nothing_found_and_a_server_that_is_gone_are_said_in_sentences(reader):
     maren = reader("maren")
     maren.go(f"{DEEP}?look=catalogue&q=qqqqqqqq")

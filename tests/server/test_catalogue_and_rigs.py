@@ -7,10 +7,12 @@ from datetime import timedelta
 import pytest
 from django.test import AsyncClient, Client, override_settings
 from django.utils import timezone
+from msgspec.structs import replace
 
 from tests.server.conftest import PASSWORD, Caller, add, publish
 from true_convoy.core import documents
-from true_convoy.core.model import Inventory, RigFile, Side
+from true_convoy.core.model import Catalogue, GameVersion, Inventory, RigFile, Side
+from true_convoy.core.model import Game as GameValue
 from true_convoy.core.model import Release as ReleaseValue
 from true_convoy.core.resolve import resolve
 from true_convoy.core.sync import wanted_files
@@ -47,6 +49,36 @@ def test_a_job_that_is_cancelled_stops_and_says_so(db, mod_host):
     job = Job.objects.create(title="Import", unit="mods", cancel_asked=True)
     actions.import_feed(job, mod_host.feed)
     assert job.state == Job.State.CANCELLED and "cancelled" in job.message
+
+
+def ready(version: str) -> int:
+    """How many Tidewrack mods are known to have something for a version."""
+    rows = Mod.objects.filter(game__slug="tidewrack").values_list("grounds", flat=True)
+    return sum(any(key.startswith(f"{version}|") for key in grounds) for grounds in rows)
+
+
+def with_version(label: str) -> GameValue:
+    game = queries.game_value("tidewrack")
+    return replace(game, versions=(*game.versions, GameVersion(label=label)))
+
+
+@pytest.mark.django_db
+def test_a_feed_with_a_new_version_of_the_game_says_at_once_what_each_mod_is_for():
+    actions.take_in(Catalogue(games=(with_version("2.4.7"),), mods=()))
+    assert ready("2.4.7") == ready("2.4.1") > 50
+    assert ready("2.4.8") == 0
+
+
+@pytest.mark.django_db
+def test_a_definition_is_kept_though_its_job_is_cancelled_and_another_job_finishes_it():
+    actions.keep_game(with_version("2.4.7"))
+    first = Job.objects.create(title="Working out", unit="mods", cancel_asked=True)
+    actions.reground_in_background(first, "tidewrack")
+    assert first.state == Job.State.CANCELLED and "cancelled" in first.message and ready("2.4.7") == 0
+    assert [version.label for version in queries.game_value("tidewrack").versions][-1] == "2.4.7"
+    second = Job.objects.create(title="Working out", unit="mods")
+    actions.reground_in_background(second, "tidewrack")
+    assert (second.state, second.done, second.total) == (Job.State.DONE, 60, 60) and ready("2.4.7") > 50
 
 
 @pytest.mark.parametrize(

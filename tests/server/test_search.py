@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from tests.server.conftest import add, edit
 from true_convoy.core.fit import fits
 from true_convoy.core.model import Mod as ModValue
+from true_convoy.core.recognise import folded
 from true_convoy.server.catalogue import queries
 from true_convoy.server.catalogue.actions import take_in_mod
 from true_convoy.server.catalogue.grounds import every_ground, keys_for
@@ -46,6 +47,33 @@ def test_typing_mistakes_are_forgiven_and_said(people, typed, first, mended):
     answer = ask(people["owner"], q=typed)
     assert first in slugs(answer)[:3]
     assert answer["mended"] == mended or not mended
+
+
+def named_like(name: str, text: str) -> int:
+    """0 where a name is the text, 1 where it begins with it, 2 otherwise."""
+    return 0 if folded(name) == folded(text) else 1 if folded(name).startswith(folded(text)) else 2
+
+
+@pytest.mark.django_db
+@settings(max_examples=80, deadline=None, suppress_health_check=list(HealthCheck))
+@given(st.data())
+def test_what_is_called_so_or_begins_so_comes_first(data):
+    names = dict(Mod.objects.filter(game__slug="tidewrack").values_list("pk", "name"))
+    name = data.draw(st.sampled_from(sorted(names.values())))
+    text = name[: data.draw(st.integers(2, len(name)))].strip()
+    found = search(Asked(game="tidewrack", text=text, most=60))
+    places = [named_like(names[pk], text) for pk in found.keys]
+    assert found.mended in ("", text) and places == sorted(places)
+    assert name in [names[pk] for pk in found.keys], "whoever types the beginning of a name finds it"
+
+
+@pytest.mark.django_db
+@settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+@given(st.lists(st.one_of(st.sampled_from(["galley", "deep-chart", "rope-library"]), st.text(max_size=8))))
+def test_among_is_in(asked):
+    asked = [text.replace("\x00", "") for text in asked]
+    mods = Mod.objects.filter(game__slug="tidewrack").order_by("slug").values_list("slug", flat=True)
+    assert list(mods.filter(slug__among=asked)) == list(mods.filter(slug__in=asked))
 
 
 @pytest.mark.django_db

@@ -173,13 +173,14 @@ function FacetGroup({ facet, look }: { facet: Facet; look: Look }) {
 }
 
 function Results({ found, desk, look, onCompare }: { found: ModList; desk: Desk; look: Look; onCompare: (slug: string) => void }) {
+  const asked = look.asked.text !== "" || look.asked.fits || FACETS.some((facet) => look.asked.narrowed[facet]?.length);
   const pages = Math.max(Math.ceil(found.total / found.per_page), 1);
   const order = SORTS.find(([key]) => key === look.asked.sort)?.[1] ?? "";
   const said = look.asked.text && !look.asked.sort ? "best match first" : look.asked.sort ? order : "most installed first";
   return (
     <>
       <Typography variant="body2" color="textSecondary" role="status" sx={{ px: 2, pt: 1 }}>
-        {found.total === 0 ? "Nothing in the catalogue matches. Try fewer letters, or show everything again." : `${count(found.total, "mod")}, ${said}`}
+        {found.total === 0 ? (asked ? "Nothing in the catalogue matches. Try fewer letters, or show everything again." : `The catalogue has no mods for ${desk.draft.game_name} yet.`) : `${count(found.total, "mod")}, ${said}`}
         {found.mended && `. Nothing is called “${look.asked.text}”; this is what matches “${found.mended}”`}
       </Typography>
       <Box component="ul" aria-label="Mods" sx={{ listStyle: "none", m: 0, p: 0 }}>

@@ -48,11 +48,11 @@ function Offer({ game, onClose }: { game: Game; onClose: () => void }) {
     );
   }
   return (
-    <Box component="form" aria-label="A new starter collection" sx={{ display: "grid", gridTemplateColumns: { xs: "1fr", md: "1fr 1fr 2fr auto auto" }, gap: 1.5, mt: 1.5, alignItems: "start" }} onSubmit={(event) => { event.preventDefault(); offer.mutate(asked, { onSuccess: onClose }); }}>
+    <Box component="form" aria-label="A new starter collection" sx={{ display: "grid", gridTemplateColumns: { xs: "1fr", md: "1fr 1.3fr 2fr auto auto" }, gap: 1.5, mt: 1.5, alignItems: "start" }} onSubmit={(event) => { event.preventDefault(); offer.mutate(asked, { onSuccess: onClose }); }}>
       <TextField select label="Pack" value={asked.pack} onChange={(event) => setAsked({ ...asked, pack: event.target.value, name: asked.name || (packs.find((pack) => pack.slug === event.target.value)?.name ?? "") })}>
         {packs.map((pack) => <MenuItem key={pack.slug} value={pack.slug}>{pack.name}</MenuItem>)}
       </TextField>
-      <TextField label="Name" value={asked.name} onChange={(event) => setAsked({ ...asked, name: event.target.value })} slotProps={{ htmlInput: { maxLength: 200 } }} />
+      <TextField label="Name of the collection" value={asked.name} onChange={(event) => setAsked({ ...asked, name: event.target.value })} slotProps={{ htmlInput: { maxLength: 200 } }} />
       <TextField label="What it is for" value={asked.about} onChange={(event) => setAsked({ ...asked, about: event.target.value })} slotProps={{ htmlInput: { maxLength: 500 } }} />
       <Button type="submit" variant="contained" disabled={offer.isPending || !asked.pack || !asked.name.trim()}>{offer.isPending ? "Offering it" : "Offer"}</Button>
       <Button onClick={onClose}>Close</Button>

@@ -143,6 +143,7 @@ def reground(game: str, tell: Callable[[int, int], None] = lambda done, total: N
     value = msgspec.convert(row.document, GameValue)
     grounds, mods = every_ground(value), Mod.objects.filter(game=row)
     total = mods.count()
+    tell(0, total)
     for done, mod in enumerate(mods.defer("search").iterator(chunk_size=500), 1):
         found = grounds_of(_builds_of(mod), value, grounds)
         if found != mod.grounds:

@@ -134,7 +134,8 @@ def _all(several: Iterable[int]) -> int:
 
 
 _MATCHING = (
-    "WITH q AS (SELECT websearch_to_tsquery('english', %(text)s) || to_tsquery('english', %(begun)s) AS any)"
+    "WITH q AS (SELECT websearch_to_tsquery('english', %(text)s) || to_tsquery('english', %(begun)s)"
+    " || to_tsquery('simple', %(begun)s) AS any)"
     " SELECT mod.id FROM catalogue_mod mod, q"
     " WHERE mod.game_id = %(game)s AND (mod.search @@ q.any OR mod.slug = %(text)s)"
     " ORDER BY ts_rank(mod.search, q.any) DESC, mod.installs DESC, mod.slug"
@@ -150,8 +151,10 @@ def _matching(memory: Memory, text: str) -> list[int]:
         with connection.cursor() as cursor:
             cursor.execute(_MATCHING, {"game": memory.game, "text": text, "begun": begun})
             found = [pk for (pk,) in cursor.fetchall()]
-        # PostgreSQL takes longer over how names begin than over the rest.
+        # How names begin is known here, also where it is words like "so" and "the", which PostgreSQL passes over.
         begun_so = memory.beginning(recognise.folded(text))
+        there = set(found)
+        found += [pk for pk in begun_so if pk not in there]
         found.sort(key=lambda pk: begun_so.get(pk, 2))
         if len(memory.texts) >= _TEXTS:
             memory.texts.clear()
