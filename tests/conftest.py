@@ -35,7 +35,7 @@ def free_port() -> int:
         return probe.getsockname()[1]
 
 
-def wait_for(address: str, process: subprocess.Popen, seconds: float = 60) -> None:
+def wait_for(address: str, process: subprocess.Popen, seconds: float = 120) -> None:
     until = time.monotonic() + seconds
     while time.monotonic() < until:
         assert process.poll() is None, "the process ended while starting"

@@ -96,6 +96,7 @@ class Reader:
             options.add_argument(flag)
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
         self.driver = webdriver.Chrome(options=options, service=webdriver.ChromeService("/usr/bin/chromedriver"))
+        self.driver.set_script_timeout(120)
         self.address = address
 
     def begin(self, width: int = 1280, height: int = 800, dark: bool = False) -> None:
@@ -124,7 +125,7 @@ class Reader:
     def go(self, path: str) -> None:
         self.driver.get(self.address + path)
 
-    def until(self, what: Callable[[], Any], seconds: float = 45) -> Any:
+    def until(self, what: Callable[[], Any], seconds: float = 90) -> Any:
         def ready(_: Any) -> Any:
             try:
                 return what()
@@ -147,7 +148,7 @@ class Reader:
     def text(self, selector: str = "body") -> str:
         return self.driver.find_element(By.CSS_SELECTOR, selector).text
 
-    def see(self, text: str, selector: str = "body", seconds: float = 45) -> None:
+    def see(self, text: str, selector: str = "body", seconds: float = 90) -> None:
         self.until(lambda: self.run("return said(...arguments)", selector, text), seconds)
 
     def miss(self, text: str, selector: str = "body") -> None:
