@@ -99,10 +99,10 @@ class PackProvider:
     def rules(self, name: str, index: int) -> Iterator[Rule[Cause]]:
         """What a build of a mod requires, and what it clashes with; what several builds say alike is one rule.
 
-        The build an entry has is mostly the one that stays. Until another of its mod is looked at, only that is read,
+        The first candidate is mostly the one that stays. Until another of its mod is looked at, only that is read,
         unless somebody wants to be told in few words why all of them are impossible (``merging``).
         """
-        if index == 0 and name not in self._said and not self.merging and self._has(name):
+        if index == 0 and name not in self._said and not self.merging:
             (mine,), _ = _said_alike(self.candidates(name)[:1])
             for said in sorted(mine, key=_said_key):
                 rule = self._rule(name, said, bit(0))
@@ -119,11 +119,6 @@ class PackProvider:
             rule = self._rules[name, said]
             if rule is not None:
                 yield rule
-
-    def _has(self, name: str) -> bool:
-        """Whether the first candidate of a mod is the build its entry has."""
-        entry = self.entries.get(name)
-        return entry is not None and entry.version == self.candidates(name)[0].version
 
     # --- candidates --------------------------------------------------------------------------------------------
 
