@@ -59,11 +59,15 @@ function Definition({ first, staff, fresh }: { first: Game; staff: boolean; fres
   const [game, setGame] = useState(first);
   const keep = useKeepGame();
   const set = (facts: Partial<Game>) => setGame((before) => ({ ...before, ...facts }));
-  const import_ = async (file: File) => {
+  const [unread, setUnread] = useState("");
+  const takeFrom = async (file: File) => {
     try {
-      setGame({ ...NEW, ...(JSON.parse(await file.text()) as Game) });
+      const read = JSON.parse(await file.text()) as Game;
+      if (!Array.isArray(read.versions) || typeof read.slug !== "string") throw new SyntaxError();
+      setGame({ ...NEW, ...read });
+      setUnread("");
     } catch {
-      keep.reset();
+      setUnread(`${file.name} is not the document of a game. Nothing was taken from it.`);
     }
   };
   const { memory, data_folders: data } = { ...NEW, ...game };
@@ -71,10 +75,11 @@ function Definition({ first, staff, fresh }: { first: Game; staff: boolean; fres
     <Box component="fieldset" disabled={!staff} sx={{ border: 0, p: 0, m: 0, minWidth: 0, display: "flex", flexDirection: "column", gap: 2 }}>
       <Box sx={{ display: "flex", gap: 1, alignItems: "center", flexWrap: "wrap" }}>
         <Typography variant="h1" sx={{ flex: 1 }}>{game.name || "New game"}</Typography>
-        {staff && <FileButton variant="text" label="Game definition document" accept=".json" onFile={(file) => void import_(file)}>Take from a document</FileButton>}
+        {staff && <FileButton variant="text" label="Game definition document" accept=".json" onFile={(file) => void takeFrom(file)}>Take from a document</FileButton>}
         <Button component="a" download={`${game.slug}.game.json`} href={`data:application/json,${encodeURIComponent(JSON.stringify(game, null, 2))}`}>Save as a document</Button>
         {staff && <Button variant="contained" disabled={keep.isPending || !game.slug || !game.name} onClick={() => keep.mutate(game)}>{keep.isPending ? "Keeping it" : "Keep"}</Button>}
       </Box>
+      {unread && <Alert severity="error">{unread}</Alert>}
       <Problem error={keep.error} />
       {keep.isSuccess && <Alert severity="success">It is kept. Every pack of the game goes by it from now on; what each mod is for is worked out in the background.</Alert>}
       <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr 1fr", gap: 1.5 }}>

@@ -18,8 +18,6 @@ from .memory import memory_of
 from .models import Build, Contents, Game, Mod
 from .readings import Reading, readings
 
-_DECODER = msgspec.json.Decoder(BuildValue)
-
 
 def game_value(slug: str) -> GameValue:
     """A game definition. Raises Refusal if it is not known."""
