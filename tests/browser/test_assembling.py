@@ -205,10 +205,13 @@ def test_a_new_pack_begins_with_a_starter_and_is_printed(reader):
     tove.see("to download. Draft of revision", "body")
 
 
-def test_staff_change_what_is_known_of_a_game(reader):
+def test_staff_change_what_is_known_of_a_game(reader, tmp_path):
     idris = reader("idris")
     idris.go("/games?game=quillmoor")
     idris.see("Quillmoor", "h1")
+    (odd := tmp_path / "odd.json").write_text('{"slug": "odd", "versions": 3}')
+    idris.all("input[type=file]")[0].send_keys(str(odd))
+    idris.see("odd.json is not the document of a game. Nothing was taken from it.", "[role=alert]")
     size = field(idris, "Memory of the game, MiB")
     size.send_keys(Keys.CONTROL, "a")
     size.send_keys("5120")
